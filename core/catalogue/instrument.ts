@@ -1,0 +1,208 @@
+import type { ArticulationId } from '../music/index.ts';
+
+/** Families in score order. */
+export const FAMILIES = ['winds', 'brass', 'percussion', 'keys', 'choir', 'strings', 'other'] as const;
+export type Family = (typeof FAMILIES)[number];
+
+/** Two-letter tag of a family, never the only sign of it. */
+export const FAMILY_TAG: Record<Family, string> = {
+  winds: 'Wd',
+  brass: 'Br',
+  percussion: 'Pc',
+  keys: 'Ky',
+  choir: 'Ch',
+  strings: 'St',
+  other: 'Ot',
+};
+
+export type InstrumentKind = 'section' | 'solo' | 'ensemble';
+
+/** A microphone position: every note of the instrument exists once per position. */
+export interface Position {
+  id: string;
+  name: string;
+}
+
+/** What a zone is for: the start of a note, its recorded end, or a recorded move from another pitch. */
+export type ZoneRole = 'attack' | 'release' | 'transition';
+
+/**
+ * Equal-power crossfade window over a controller (0…127): silent below `inLow`, full from `inHigh`
+ * to `outLow`, silent above `outHigh`.
+ */
+export interface Fade {
+  controller: number;
+  inLow: number;
+  inHigh: number;
+  outLow: number;
+  outHigh: number;
+}
+
+/** A controller's reach: at 127 the target is moved by `depth`, at 0 not at all. */
+export interface Modulation {
+  controller: number;
+  target: 'gainDb' | 'cutoffCents' | 'tuneCents';
+  depth: number;
+}
+
+/** Volume envelope; times in seconds, sustain 0…1. */
+export interface Envelope {
+  attackSeconds: number;
+  holdSeconds: number;
+  decaySeconds: number;
+  sustain: number;
+  releaseSeconds: number;
+}
+
+/** A loop over frames [start, end). */
+export interface Loop {
+  start: number;
+  end: number;
+}
+
+/** What was measured of one recording at import. */
+export interface Measured {
+  /** Time after the sample's start at which the sound speaks (attack) or the new pitch takes over (transition). */
+  leadSeconds: number;
+  /** Mean level of its first half second in dBFS. */
+  levelDb: number;
+  /** Attack only: level every 2 ms from the start, as hex bytes (see `measure/onset`). */
+  envelope?: string;
+}
+
+/** The keys and velocities one performance serves, with its recording from each position. */
+export interface Zone {
+  role: ZoneRole;
+  keyLow: number;
+  keyHigh: number;
+  rootKey: number;
+  velocityLow: number;
+  velocityHigh: number;
+  fades: Fade[];
+  modulations: Modulation[];
+  /** Take number from 0 within `takes` alternatives of the same note. */
+  take: number;
+  takes: number;
+  /** Transition only: semitones from the old pitch to the new one. */
+  interval?: number;
+  tuneCents: number;
+  gainDb: number;
+  /** How much velocity scales the level, 0…1. */
+  velocityTrack: number;
+  startFrame: number;
+  loop?: Loop;
+  /** A one-shot plays to its end whatever the key does. */
+  oneShot: boolean;
+  envelope: Envelope;
+  /** Low-pass cutoff in hertz, with resonance in dB, where the instrument asks for one. */
+  cutoffHz?: number;
+  resonanceDb?: number;
+  /** Sample id and measurement per position id. */
+  samples: Record<string, { sample: string } & Partial<Measured>>;
+}
+
+/** One playing technique of an instrument. */
+export interface Articulation {
+  /** Its id in the house vocabulary, unique within the instrument. */
+  id: ArticulationId;
+  /** The name its maker gave it. */
+  name: string;
+  /** Keyswitch its maker suggests. */
+  suggestedKey?: number;
+  zones: Zone[];
+}
+
+/** How one recording is kept: interleaved frames of 16-bit integers or 32-bit floats. */
+export interface SampleInfo {
+  /** SHA-256 of the audio and its format, hex. */
+  id: string;
+  frames: number;
+  channels: 1 | 2;
+  rate: number;
+  format: 'i16' | 'f32';
+  /** Where its bytes lie: pack id, then byte offsets of its head and of the rest. */
+  pack: string;
+  headOffset: number;
+  headFrames: number;
+  tailOffset: number;
+}
+
+/** A file of samples of one articulation and position: all heads first, then all the rests. */
+export interface PackInfo {
+  id: string;
+  articulation: ArticulationId;
+  position: string;
+  headBytes: number;
+  bytes: number;
+}
+
+/** Everything the engine and the views need to know of an instrument; the audio itself is in the packs. */
+export interface Instrument {
+  id: string;
+  name: string;
+  family: Family;
+  kind: InstrumentKind;
+  players: number;
+  positions: Position[];
+  articulations: Articulation[];
+  samples: Record<string, SampleInfo>;
+  packs: Record<string, PackInfo>;
+}
+
+/** Bytes one frame of a sample takes. */
+export function frameBytes(sample: Pick<SampleInfo, 'channels' | 'format'>): number {
+  return sample.channels * (sample.format === 'i16' ? 2 : 4);
+}
+
+/** Sample ids an articulation needs for the given positions, each once. */
+export function samplesOf(articulation: Articulation, positions: readonly string[]): Set<string> {
+  const ids = new Set<string>();
+  for (const zone of articulation.zones)
+    for (const position of positions) {
+      const ref = zone.samples[position];
+      if (ref) ids.add(ref.sample);
+    }
+  return ids;
+}
+
+/** Memory in bytes of a set of samples: frames × channels × bytes. */
+export function memoryBytes(instrument: Instrument, ids: Iterable<string>): number {
+  let bytes = 0;
+  for (const id of ids) {
+    const sample = instrument.samples[id];
+    bytes += sample.frames * frameBytes(sample);
+  }
+  return bytes;
+}
+
+/** Lowest and highest key with an attack zone, both inclusive; undefined when there is none. */
+export function playableRange(articulation: Articulation): { low: number; high: number } | undefined {
+  let low = 128;
+  let high = -1;
+  for (const zone of articulation.zones)
+    if (zone.role === 'attack') {
+      low = Math.min(low, zone.keyLow);
+      high = Math.max(high, zone.keyHigh);
+    }
+  return high < 0 ? undefined : { low, high };
+}
+
+/** Playable range over all articulations. */
+export function instrumentRange(instrument: Instrument): { low: number; high: number } | undefined {
+  const ranges = instrument.articulations.map(playableRange).filter((range) => range !== undefined);
+  if (ranges.length === 0) return undefined;
+  return { low: Math.min(...ranges.map((r) => r.low)), high: Math.max(...ranges.map((r) => r.high)) };
+}
+
+/** How many loudness layers and takes an articulation has: distinct dynamics windows or velocity ranges, most takes. */
+export function layersAndTakes(articulation: Articulation): { layers: number; takes: number } {
+  const layers = new Set<string>();
+  let takes = 1;
+  for (const zone of articulation.zones) {
+    if (zone.role !== 'attack') continue;
+    const fade = zone.fades.find((f) => f.controller === 1);
+    layers.add(`${zone.velocityLow}-${zone.velocityHigh}-${fade?.inLow ?? 0}-${fade?.outHigh ?? 127}`);
+    takes = Math.max(takes, zone.takes);
+  }
+  return { layers: Math.max(1, layers.size), takes };
+}

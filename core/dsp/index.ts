@@ -1,0 +1,7 @@
+/** Signal processing by single ideas: filters, FFT, interpolation, convolution, seeded randomness. */
+export * from './random.ts';
+export * from './biquad.ts';
+export * from './interpolation.ts';
+export * from './convolver.ts';
+export * from './fft.ts';
+export * from './loudness.ts';

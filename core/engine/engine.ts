@@ -1,0 +1,346 @@
+import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
+import { balanceGains, levelGain, type HallMix, type TrackMix } from '../mixing/index.ts';
+import { CONTROLLER, controllerRest } from '../music/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
+import { PITCH_BEND, type ControlEvent, type EngineEvent, type StartEvent, type StopEvent } from './events.ts';
+import { PositionBus } from './position-bus.ts';
+import type { PreparedInstrument } from './prepared.ts';
+import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
+
+const CONTROLLERS = 129;
+/** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
+const CONTROL_GLIDE = 0.28;
+/** Fade of a voice that is given up for a new one. */
+const STEAL_FRAMES = 256;
+/** Voices kept for fading out what had to give way. */
+const SPARE_VOICES = 48;
+
+/** One track as the engine plays it. */
+export class EngineTrack {
+  readonly buses: PositionBus[] = [];
+  readonly outLeft = new Float64Array(BLOCK);
+  readonly outRight = new Float64Array(BLOCK);
+  readonly controllers = new Float64Array(CONTROLLERS);
+  readonly targets = new Float64Array(CONTROLLERS);
+  instrument: PreparedInstrument | null = null;
+  peak = 0;
+  /** Voices sounding in the last block. */
+  sounding = 0;
+  used: number[] = [];
+
+  private gainLeft = 1;
+  private gainRight = 1;
+  private wantedLeft = 1;
+  private wantedRight = 1;
+  private sendNow = 0;
+  private sendWanted = 0;
+
+  constructor() {
+    for (let i = 0; i < MAX_POSITIONS; i++) this.buses.push(new PositionBus());
+    for (let c = 0; c < CONTROLLERS; c++) this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
+    this.used = [CONTROLLER.expression, PITCH_BEND];
+  }
+
+  setInstrument(instrument: PreparedInstrument | null): void {
+    this.instrument = instrument;
+    this.used = [...new Set([CONTROLLER.expression, PITCH_BEND, ...(instrument?.controllers ?? [])])];
+  }
+
+  setMix(mix: TrackMix, rate: number): void {
+    const balance = balanceGains(mix.pan);
+    const gain = mix.muted ? 0 : levelGain(mix.gainDb);
+    this.wantedLeft = gain * balance.left;
+    this.wantedRight = gain * balance.right;
+    this.sendWanted = levelGain(mix.hallSendDb);
+    const positions = this.instrument?.positions ?? [];
+    positions.forEach((id, i) => {
+      const own = mix.positions[id];
+      this.buses[i].setMix(own ?? { levelDb: -60, pan: 0, width: 1, muted: true, inverted: false, delayMs: 0 }, rate);
+    });
+  }
+
+  reset(): void {
+    for (const bus of this.buses) bus.reset();
+    this.gainLeft = this.wantedLeft;
+    this.gainRight = this.wantedRight;
+    this.sendNow = this.sendWanted;
+    this.controllers.set(this.targets);
+    this.peak = 0;
+  }
+
+  /** Brings controllers nearer to their targets; at once while nothing sounds. */
+  glideControllers(): void {
+    const share = this.sounding > 0 ? CONTROL_GLIDE : 1;
+    for (const c of this.used) {
+      const gap = this.targets[c] - this.controllers[c];
+      this.controllers[c] = Math.abs(gap) < 1e-3 ? this.targets[c] : this.controllers[c] + share * gap;
+    }
+  }
+
+  /** Sums the positions, applies gain and expression, adds to the master and the hall. */
+  mixInto(masterLeft: Float64Array, masterRight: Float64Array, hallLeft: Float64Array, hallRight: Float64Array): void {
+    const { outLeft, outRight } = this;
+    outLeft.fill(0);
+    outRight.fill(0);
+    const count = this.instrument?.positions.length ?? 0;
+    for (let p = 0; p < count; p++) this.buses[p].mixInto(outLeft, outRight);
+    const expression = (this.controllers[CONTROLLER.expression] / 127) ** 2;
+    const share = 0.25 / BLOCK;
+    const stepLeft = (this.wantedLeft * expression - this.gainLeft) * share;
+    const stepRight = (this.wantedRight * expression - this.gainRight) * share;
+    const stepSend = (this.sendWanted - this.sendNow) * share;
+    let peak = this.peak;
+    for (let i = 0; i < BLOCK; i++) {
+      this.gainLeft += stepLeft;
+      this.gainRight += stepRight;
+      this.sendNow += stepSend;
+      const l = outLeft[i] * this.gainLeft;
+      const r = outRight[i] * this.gainRight;
+      outLeft[i] = l;
+      outRight[i] = r;
+      masterLeft[i] += l;
+      masterRight[i] += r;
+      hallLeft[i] += l * this.sendNow;
+      hallRight[i] += r * this.sendNow;
+      const loud = Math.max(l, -l, r, -r);
+      if (loud > peak) peak = loud;
+    }
+    this.peak = peak;
+  }
+}
+
+/** The sampler: tracks, voices, buses and hall. One `render` serves live playing, bounces and measurements. */
+export class Engine {
+  readonly rate = ENGINE_RATE;
+  readonly tracks: EngineTrack[] = [];
+  readonly meter = new LoudnessMeter(ENGINE_RATE);
+  /** Frames rendered since the last reset. */
+  frame = 0;
+  /** Voices given up because all were taken, since the last read. */
+  stolen = 0;
+
+  private readonly voices: Voice[] = [];
+  private hall: HallConvolver | null = null;
+  private hallMix: HallMix = { earlyDb: 0, tailDb: 0 };
+  private readonly masterLeft = new Float64Array(BLOCK);
+  private readonly masterRight = new Float64Array(BLOCK);
+  private readonly hallInLeft = new Float64Array(BLOCK);
+  private readonly hallInRight = new Float64Array(BLOCK);
+  private readonly hallLeft = new Float64Array(BLOCK);
+  private readonly hallRight = new Float64Array(BLOCK);
+  private events: readonly EngineEvent[] = [];
+  private next = 0;
+
+  /** @param maxVoices voices that may sound at once */
+  constructor(maxVoices = 256) {
+    for (let i = 0; i < maxVoices + SPARE_VOICES; i++) this.voices.push(new Voice());
+  }
+
+  /** Makes sure that tracks 0 … count − 1 exist. Allocates. */
+  ensureTracks(count: number): void {
+    while (this.tracks.length < count) this.tracks.push(new EngineTrack());
+  }
+
+  setHall(response: HallResponse): void {
+    this.hall = new HallConvolver(response);
+    this.setHallMix(this.hallMix);
+    this.hall.reset();
+  }
+
+  setHallMix(mix: HallMix): void {
+    this.hallMix = mix;
+    this.hall?.setGains(levelGain(mix.earlyDb), levelGain(mix.tailDb));
+  }
+
+  /** Takes a whole list of events in order of frame; those before the present frame are passed over. */
+  setEvents(events: readonly EngineEvent[]): void {
+    this.events = events;
+    this.next = 0;
+    while (this.next < events.length && events[this.next].frame < this.frame) this.next++;
+  }
+
+  /** Silence and frame 0: the state in which every performance begins, live or bounced. */
+  reset(): void {
+    for (const voice of this.voices) voice.cut();
+    for (const track of this.tracks) track.reset();
+    this.hall?.reset();
+    this.meter.reset();
+    this.frame = 0;
+    this.next = 0;
+    this.stolen = 0;
+  }
+
+  /** Lets go of everything that sounds, with a fade. */
+  stopAll(fadeSeconds: number): void {
+    for (const voice of this.voices) if (!voice.idle) voice.stop(fadeSeconds * this.rate, this.rate);
+  }
+
+  /** Puts an event into effect now. Also used for live playing. */
+  apply(event: EngineEvent): void {
+    switch (event.kind) {
+      case 'start':
+        this.startSound(event);
+        break;
+      case 'stop':
+        this.stopSound(event);
+        break;
+      case 'control':
+        this.control(event);
+        break;
+    }
+  }
+
+  /** Number of voices that sound. */
+  get voiceCount(): number {
+    let count = 0;
+    for (const voice of this.voices) if (!voice.idle) count++;
+    return count;
+  }
+
+  /** Calls back for each sounding voice of a track: key, articulation and loudest layer, for display. */
+  eachVoice(track: number, visit: (key: number, articulation: number, layer: number) => void): void {
+    for (const voice of this.voices)
+      if (!voice.idle && !voice.ending && voice.track === track) visit(voice.key, voice.articulation, voice.loudest);
+  }
+
+  /** Renders the next 128 frames into `outLeft` and `outRight`, overwriting them. */
+  render(outLeft: Float32Array, outRight: Float32Array): void {
+    const { masterLeft, masterRight } = this;
+    masterLeft.fill(0);
+    masterRight.fill(0);
+    this.hallInLeft.fill(0);
+    this.hallInRight.fill(0);
+    for (const track of this.tracks) track.glideControllers();
+    let from = 0;
+    while (from < BLOCK) {
+      let to = BLOCK;
+      while (this.next < this.events.length) {
+        const event = this.events[this.next];
+        const at = event.frame - this.frame;
+        if (at > from) {
+          to = Math.min(BLOCK, at);
+          break;
+        }
+        this.next++;
+        this.apply(event);
+      }
+      this.renderVoices(from, to);
+      from = to;
+    }
+    for (const track of this.tracks) track.mixInto(masterLeft, masterRight, this.hallInLeft, this.hallInRight);
+    if (this.hall) {
+      this.hall.process(this.hallInLeft, this.hallInRight, this.hallLeft, this.hallRight);
+      for (let i = 0; i < BLOCK; i++) {
+        masterLeft[i] += this.hallLeft[i];
+        masterRight[i] += this.hallRight[i];
+      }
+    }
+    for (let i = 0; i < BLOCK; i++) {
+      outLeft[i] = masterLeft[i];
+      outRight[i] = masterRight[i];
+    }
+    this.meter.process(outLeft, outRight, 0, BLOCK);
+    this.frame += BLOCK;
+  }
+
+  private readonly busLeft: Float64Array[] = new Array<Float64Array>(MAX_POSITIONS);
+  private readonly busRight: Float64Array[] = new Array<Float64Array>(MAX_POSITIONS);
+
+  private renderVoices(from: number, to: number): void {
+    for (const track of this.tracks) track.sounding = 0;
+    for (const voice of this.voices) {
+      if (voice.idle) continue;
+      const track = this.tracks[voice.track];
+      const { instrument } = track;
+      if (!instrument) {
+        voice.cut();
+        continue;
+      }
+      track.sounding++;
+      const count = instrument.positions.length;
+      for (let p = 0; p < count; p++) {
+        this.busLeft[p] = track.buses[p].left;
+        this.busRight[p] = track.buses[p].right;
+      }
+      const bend = ((track.controllers[PITCH_BEND] - 64) / 64) * 200;
+      voice.render(this.busLeft, this.busRight, count, from, to, track.controllers, bend, this.rate);
+    }
+  }
+
+  private control(event: ControlEvent): void {
+    const track = this.tracks[event.track];
+    if (!track) return;
+    track.targets[event.controller] = event.value;
+  }
+
+  private startSound(event: StartEvent): void {
+    const articulation = this.tracks[event.track]?.instrument?.articulations[event.articulation];
+    if (!articulation) return;
+    const track = this.tracks[event.track];
+    if (track.sounding === 0) track.controllers.set(track.targets);
+    const zones = articulation[event.role][event.key];
+    if (zones === undefined || zones.length === 0) return;
+    const voice = this.freeVoice();
+    const started = voice.start(
+      zones,
+      event.take,
+      event.key,
+      event.velocity,
+      event.key - event.fromKey,
+      event.offsetSeconds * this.rate,
+      event.fadeInSeconds * this.rate,
+      1,
+    );
+    if (!started) return;
+    voice.track = event.track;
+    voice.sound = event.sound;
+    voice.articulation = event.articulation;
+  }
+
+  private stopSound(event: StopEvent): void {
+    for (const voice of this.voices) {
+      if (voice.idle || voice.ending || voice.sound !== event.sound) continue;
+      const withRelease = event.release && voice.wantsRelease;
+      voice.stop(event.fadeSeconds < 0 ? -1 : event.fadeSeconds * this.rate, this.rate);
+      if (withRelease) this.startRelease(voice);
+    }
+  }
+
+  private startRelease(from: Voice): void {
+    const zones = this.tracks[from.track].instrument?.articulations[from.articulation]?.release[from.key];
+    if (zones === undefined || zones.length === 0) return;
+    const { track, articulation, key, level } = from;
+    const voice = this.freeVoice();
+    if (!voice.start(zones, 0, key, 64, 0, 0, 0, level)) return;
+    voice.track = track;
+    voice.articulation = articulation;
+    // Ends by itself; no later stop may find it.
+    voice.sound = -1;
+  }
+
+  /**
+   * An idle voice. When the allowed number sounds already, the quietest is told to fade; spare voices
+   * carry such fades, so that giving up never clicks.
+   */
+  private freeVoice(): Voice {
+    let idle: Voice | undefined;
+    let quietest: Voice | undefined;
+    let sounding = 0;
+    for (const voice of this.voices) {
+      if (voice.idle) idle ??= voice;
+      else if (!voice.ending) {
+        sounding++;
+        if (!quietest || voice.energy < quietest.energy) quietest = voice;
+      }
+    }
+    if (quietest && sounding >= this.voices.length - SPARE_VOICES) {
+      quietest.stop(STEAL_FRAMES, this.rate);
+      this.stolen++;
+    }
+    if (idle) return idle;
+    let last = this.voices[0];
+    for (const voice of this.voices) if (voice.level < last.level) last = voice;
+    last.cut();
+    return last;
+  }
+}

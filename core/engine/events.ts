@@ -1,0 +1,56 @@
+/** Commands to the engine, each with the frame (from the start of playing) at which it takes effect. */
+
+/** Starts a sound: all layers of one take of a note, a transition or a release. */
+export interface StartEvent {
+  kind: 'start';
+  frame: number;
+  track: number;
+  /** Number by which the sound is stopped later; unique while it sounds. */
+  sound: number;
+  /** Index of the articulation in the instrument. */
+  articulation: number;
+  role: 'attack' | 'transition';
+  key: number;
+  velocity: number;
+  /** Transition only: the key it comes from. */
+  fromKey: number;
+  /** Any integer; taken modulo the takes there are. */
+  take: number;
+  /** Where in the recording to begin. */
+  offsetSeconds: number;
+  /** Equal-power fade from silence; 0 begins at once. */
+  fadeInSeconds: number;
+}
+
+/** Ends a sound. */
+export interface StopEvent {
+  kind: 'stop';
+  frame: number;
+  sound: number;
+  /** Equal-power fade to silence; negative takes the zone's own release time. */
+  fadeSeconds: number;
+  /** Whether the recorded end of the note is played. */
+  release: boolean;
+}
+
+/** Sets a controller's target (0…127, fractions allowed); the engine glides towards it. */
+export interface ControlEvent {
+  kind: 'control';
+  frame: number;
+  track: number;
+  controller: number;
+  value: number;
+}
+
+export type EngineEvent = StartEvent | StopEvent | ControlEvent;
+
+/** Pitch bend travels as a controller of its own beyond the MIDI range; 64 is no bend, the ends are ±2 semitones. */
+export const PITCH_BEND = 128;
+
+/** Order in which events of one frame take effect: controllers, then ends, then starts. */
+const RANK = { control: 0, stop: 1, start: 2 } as const;
+
+/** Sorts events by frame and rank, in place. */
+export function sortEvents(events: EngineEvent[]): EngineEvent[] {
+  return events.sort((a, b) => a.frame - b.frame || RANK[a.kind] - RANK[b.kind]);
+}

@@ -1,0 +1,24 @@
+import type { Fade } from '../catalogue/index.ts';
+
+/**
+ * Gain of a crossfade window at a controller value: quarter sine up, quarter cosine down, so that two
+ * windows that share a slope keep the summed power of unlike material (sin² + cos² = 1).
+ */
+export function fadeGain(fade: Fade, value: number): number {
+  let gain = 1;
+  if (fade.inHigh > fade.inLow || fade.inLow > 0) gain *= quarterSine((value - fade.inLow) / Math.max(1e-9, fade.inHigh - fade.inLow));
+  if (fade.outHigh > fade.outLow || fade.outHigh < 127)
+    gain *= quarterSine((fade.outHigh - value) / Math.max(1e-9, fade.outHigh - fade.outLow));
+  return gain;
+}
+
+/** 0 below 0, 1 above 1, sin(π/2·x) between: the equal-power fade. */
+export function quarterSine(x: number): number {
+  return x <= 0 ? 0 : x >= 1 ? 1 : Math.sin((Math.PI / 2) * x);
+}
+
+/** Level of a velocity 1…127: the standard sampler curve (v/127)², blended towards 1 by 1 − track. */
+export function velocityGain(velocity: number, track: number): number {
+  const v = velocity / 127;
+  return 1 - track + track * v * v;
+}

@@ -1,0 +1,99 @@
+import type { Articulation, Instrument, Loop, Zone } from '../catalogue/index.ts';
+import { ENGINE_RATE, dbToGain } from '../units/index.ts';
+
+/** Audio of one sample as it lies in memory, interleaved; shared between threads. */
+export interface SampleAudio {
+  data: Int16Array | Float32Array;
+  channels: 1 | 2;
+  frames: number;
+  rate: number;
+}
+
+/** A zone made ready for rendering: everything numeric that can be known before a note is played. */
+export interface PreparedZone {
+  zone: Zone;
+  /** By position index of the instrument; null where nothing is loaded. */
+  sources: (SampleAudio | null)[];
+  lengthFrames: number;
+  loop: Loop | null;
+  gain: number;
+  /** Multiplies the pitch ratio: sample rate against engine rate. */
+  rateRatio: number;
+}
+
+/** Zones of one articulation, found by key. */
+export interface PreparedArticulation {
+  id: string;
+  attack: PreparedZone[][];
+  release: PreparedZone[][];
+  transition: PreparedZone[][];
+}
+
+export interface PreparedInstrument {
+  id: string;
+  positions: string[];
+  articulations: PreparedArticulation[];
+  /** Controllers that any zone listens to. */
+  controllers: number[];
+}
+
+/**
+ * Builds the engine's lookup tables. Allocates; call it outside `render`.
+ * @param audio loaded samples by id; zones none of whose samples are there stay silent
+ */
+export function prepareInstrument(instrument: Instrument, audio: ReadonlyMap<string, SampleAudio>): PreparedInstrument {
+  const positions = instrument.positions.map((position) => position.id);
+  const controllers = new Set<number>();
+  for (const articulation of instrument.articulations)
+    for (const zone of articulation.zones) {
+      for (const fade of zone.fades) controllers.add(fade.controller);
+      for (const modulation of zone.modulations) controllers.add(modulation.controller);
+    }
+  return {
+    id: instrument.id,
+    positions,
+    articulations: instrument.articulations.map((a) => prepareArticulation(a, positions, audio)),
+    controllers: [...controllers].sort((a, b) => a - b),
+  };
+}
+
+function prepareArticulation(
+  articulation: Articulation,
+  positions: readonly string[],
+  audio: ReadonlyMap<string, SampleAudio>,
+): PreparedArticulation {
+  const byKey = () => Array.from({ length: 128 }, (): PreparedZone[] => []);
+  const prepared: PreparedArticulation = {
+    id: articulation.id,
+    attack: byKey(),
+    release: byKey(),
+    transition: byKey(),
+  };
+  for (const zone of articulation.zones) {
+    const ready = prepareZone(zone, positions, audio);
+    if (!ready) continue;
+    for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++)
+      prepared[zone.role][key].push(ready);
+  }
+  return prepared;
+}
+
+function prepareZone(
+  zone: Zone,
+  positions: readonly string[],
+  audio: ReadonlyMap<string, SampleAudio>,
+): PreparedZone | undefined {
+  const sources = positions.map((id) => audio.get(zone.samples[id]?.sample ?? '') ?? null);
+  const any = sources.find((source) => source !== null);
+  if (!any) return undefined;
+  const lengthFrames = Math.max(...sources.map((source) => source?.frames ?? 0));
+  const { loop } = zone;
+  return {
+    zone,
+    sources,
+    lengthFrames,
+    loop: loop && loop.end > loop.start && loop.end <= lengthFrames ? loop : null,
+    gain: dbToGain(zone.gainDb),
+    rateRatio: any.rate / ENGINE_RATE,
+  };
+}

@@ -1,0 +1,198 @@
+import { FarloError } from '../errors/index.ts';
+import { ByteReader } from './byte-reader.ts';
+
+/** How samples of a WAV file are stored. */
+export type WavFormat = 'i16' | 'i24' | 'i32' | 'f32';
+
+/** Audio of a WAV file: one array per channel, full scale ±1. Loops are frames [start, end). */
+export interface WavAudio {
+  rate: number;
+  format: WavFormat;
+  channels: Float32Array[];
+  loops: { start: number; end: number }[];
+}
+
+const PCM = 1;
+const FLOAT = 3;
+const EXTENSIBLE = 0xfffe;
+const MOST_FRAMES = 0x7fffffff;
+
+interface Chunk {
+  start: number;
+  size: number;
+}
+
+/** Chunks of a RIFF or RF64 file by id, the first of each kind. */
+function chunksOf(reader: ByteReader): Map<string, Chunk> {
+  const { file } = reader;
+  const magic = reader.tag('The file header');
+  if (magic !== 'RIFF' && magic !== 'RF64')
+    throw new FarloError('file.not-this-format', `This is no WAV file: it begins with “${magic}”, not “RIFF”.`, { file, byte: 0 });
+  reader.u32le('The file header');
+  if (reader.tag('The file header') !== 'WAVE')
+    throw new FarloError('file.not-this-format', 'This RIFF file holds something other than WAVE audio.', { file, byte: 8 });
+  const chunks = new Map<string, Chunk>();
+  let longData: number | undefined;
+  while (reader.left >= 8) {
+    const id = reader.tag('A chunk header');
+    let size = reader.u32le('A chunk header');
+    if (id === 'ds64') {
+      reader.need(24, 'The size chunk of the RF64 file');
+      longData = reader.view.getUint32(reader.at + 8, true) + reader.view.getUint32(reader.at + 12, true) * 2 ** 32;
+    }
+    if (id === 'data' && size === 0xffffffff && longData !== undefined) size = longData;
+    reader.need(size, `The “${id}” chunk`);
+    if (!chunks.has(id)) chunks.set(id, { start: reader.at, size });
+    reader.at = Math.min(reader.bytes.length, reader.at + size + (size & 1));
+  }
+  return chunks;
+}
+
+/**
+ * Reads 16, 24 or 32-bit integer or 32-bit float WAV (plain, EXTENSIBLE or RF64), mono or stereo, with its loops.
+ * @throws FarloError naming the file and the byte when anything is missing or unlike the format
+ */
+export function readWav(bytes: Uint8Array, file: string): WavAudio {
+  const reader = new ByteReader(bytes, file);
+  const chunks = chunksOf(reader);
+  const fmt = chunks.get('fmt ');
+  const data = chunks.get('data');
+  if (!fmt || !data)
+    throw new FarloError('file.damaged', `The WAV file has no ${fmt ? 'audio (“data” chunk)' : 'description (“fmt ” chunk)'}.`, { file, byte: 12 });
+  reader.at = fmt.start;
+  if (fmt.size < 16) throw new FarloError('file.damaged', 'The “fmt ” chunk is too short.', { file, byte: fmt.start });
+  let code = reader.u16le('The “fmt ” chunk');
+  const channelCount = reader.u16le('The “fmt ” chunk');
+  const rate = reader.u32le('The “fmt ” chunk');
+  reader.u32le('The “fmt ” chunk');
+  reader.u16le('The “fmt ” chunk');
+  const bits = reader.u16le('The “fmt ” chunk');
+  if (code === EXTENSIBLE && fmt.size >= 26) code = reader.view.getUint16(fmt.start + 24, true);
+  const format = wavFormat(code, bits, file, fmt.start);
+  if (channelCount < 1 || channelCount > 2)
+    throw new FarloError('file.unsupported', `The file has ${channelCount} channels; Farlo takes one or two.`, { file, byte: fmt.start + 2 });
+  if (rate < 8000 || rate > 192000)
+    throw new FarloError('file.unsupported', `The sample rate ${rate} Hz is outside 8,000 to 192,000 Hz.`, { file, byte: fmt.start + 4 });
+  const width = bits / 8;
+  const frameCount = Math.floor(data.size / (width * channelCount));
+  if (frameCount > MOST_FRAMES) throw new FarloError('file.too-large', 'The recording is too long.', { file, byte: data.start });
+  const view = new DataView(bytes.buffer, bytes.byteOffset + data.start, data.size);
+  const channels = Array.from({ length: channelCount }, () => new Float32Array(frameCount));
+  const readSample = sampleReader(format, view);
+  for (let i = 0, at = 0; i < frameCount; i++)
+    for (let c = 0; c < channelCount; c++, at += width) channels[c][i] = readSample(at);
+  return { rate, format, channels, loops: loopsOf(reader, chunks.get('smpl'), frameCount) };
+}
+
+function wavFormat(code: number, bits: number, file: string, byte: number): WavFormat {
+  if (code === PCM && bits === 16) return 'i16';
+  if (code === PCM && bits === 24) return 'i24';
+  if (code === PCM && bits === 32) return 'i32';
+  if (code === FLOAT && bits === 32) return 'f32';
+  throw new FarloError(
+    'file.unsupported',
+    `The coding (format ${code}, ${bits} bits) is not one Farlo reads: 16, 24 or 32-bit integers or 32-bit floats. Save it in one of these.`,
+    { file, byte },
+  );
+}
+
+function sampleReader(format: WavFormat, view: DataView): (at: number) => number {
+  switch (format) {
+    case 'i16':
+      return (at) => view.getInt16(at, true) / 32768;
+    case 'i24':
+      return (at) => ((view.getInt8(at + 2) << 16) | view.getUint16(at, true)) / 8388608;
+    case 'i32':
+      return (at) => view.getInt32(at, true) / 2147483648;
+    case 'f32':
+      return (at) => {
+        const value = view.getFloat32(at, true);
+        return Number.isFinite(value) ? value : 0;
+      };
+  }
+}
+
+function loopsOf(reader: ByteReader, chunk: Chunk | undefined, frameCount: number): WavAudio['loops'] {
+  if (!chunk || chunk.size < 36) return [];
+  const count = Math.min(reader.view.getUint32(chunk.start + 28, true), Math.floor((chunk.size - 36) / 24));
+  const loops: WavAudio['loops'] = [];
+  for (let i = 0; i < count; i++) {
+    const at = chunk.start + 36 + i * 24;
+    const start = reader.view.getUint32(at + 8, true);
+    // The chunk gives the last frame played; Farlo's end is exclusive.
+    const end = reader.view.getUint32(at + 12, true) + 1;
+    if (end <= frameCount && end > start) loops.push({ start, end });
+  }
+  return loops;
+}
+
+/** Header of a WAV file with `frameCount` frames; the audio must follow at once. */
+export function wavHeader(format: WavFormat, rate: number, channels: number, frameCount: number): Uint8Array {
+  const width = bytesPerSample(format);
+  const dataSize = frameCount * channels * width;
+  const bytes = new Uint8Array(44);
+  const view = new DataView(bytes.buffer);
+  writeTag(bytes, 0, 'RIFF');
+  view.setUint32(4, 36 + dataSize, true);
+  writeTag(bytes, 8, 'WAVE');
+  writeTag(bytes, 12, 'fmt ');
+  view.setUint32(16, 16, true);
+  view.setUint16(20, format === 'f32' ? FLOAT : PCM, true);
+  view.setUint16(22, channels, true);
+  view.setUint32(24, rate, true);
+  view.setUint32(28, rate * channels * width, true);
+  view.setUint16(32, channels * width, true);
+  view.setUint16(34, width * 8, true);
+  writeTag(bytes, 36, 'data');
+  view.setUint32(40, dataSize, true);
+  return bytes;
+}
+
+/** Bytes of one sample of a format. */
+export function bytesPerSample(format: WavFormat): number {
+  return format === 'i16' ? 2 : format === 'i24' ? 3 : 4;
+}
+
+function writeTag(bytes: Uint8Array, at: number, tag: string): void {
+  for (let i = 0; i < 4; i++) bytes[at + i] = tag.charCodeAt(i);
+}
+
+/**
+ * Interleaves and codes frames [from, to). Integers are rounded and held within full scale; ±1 is full scale.
+ */
+export function encodeFrames(channels: readonly Float32Array[], format: WavFormat, from: number, to: number): Uint8Array {
+  const width = bytesPerSample(format);
+  const bytes = new Uint8Array((to - from) * channels.length * width);
+  const view = new DataView(bytes.buffer);
+  let at = 0;
+  for (let i = from; i < to; i++)
+    for (const channel of channels) {
+      const value = channel[i];
+      if (format === 'f32') view.setFloat32(at, value, true);
+      else if (format === 'i16') view.setInt16(at, hold(value * 32768, 32767), true);
+      else if (format === 'i32') view.setInt32(at, hold(value * 2147483648, 2147483647), true);
+      else {
+        const coded = hold(value * 8388608, 8388607);
+        view.setUint16(at, coded & 0xffff, true);
+        view.setInt8(at + 2, coded >> 16);
+      }
+      at += width;
+    }
+  return bytes;
+}
+
+function hold(value: number, highest: number): number {
+  const rounded = Math.round(value);
+  return rounded > highest ? highest : rounded < -highest - 1 ? -highest - 1 : rounded;
+}
+
+/** A whole WAV file. Allocates. */
+export function writeWav(audio: Pick<WavAudio, 'rate' | 'format' | 'channels'>): Uint8Array {
+  const count = audio.channels[0]?.length ?? 0;
+  const header = wavHeader(audio.format, audio.rate, audio.channels.length, count);
+  const body = encodeFrames(audio.channels, audio.format, 0, count);
+  const bytes = new Uint8Array(header.length + body.length);
+  bytes.set(header);
+  bytes.set(body, header.length);
+  return bytes;
+}

@@ -1,0 +1,74 @@
+const WINDOW_SECONDS = 0.06;
+const HOP_SECONDS = 0.002;
+const HARMONICS = 6;
+
+/**
+ * Power of a pitch over time: the first harmonics, each heterodyned to 0 Hz and averaged under a Hann
+ * window of 60 ms, every 2 ms. Allocates.
+ */
+function pitchPower(signal: Float32Array, rate: number, pitchHz: number, from: number, points: number): Float64Array {
+  const half = Math.round((WINDOW_SECONDS * rate) / 2);
+  const hop = HOP_SECONDS * rate;
+  // Decimated sums keep this quick: the products are averaged over one hop before the window is laid over them.
+  const cells = points + 2 * Math.ceil(half / hop);
+  const firstFrame = from - Math.ceil(half / hop) * hop;
+  const power = new Float64Array(points);
+  for (let h = 1; h <= HARMONICS && h * pitchHz < rate * 0.4; h++) {
+    const re = new Float64Array(cells);
+    const im = new Float64Array(cells);
+    const w = (2 * Math.PI * h * pitchHz) / rate;
+    for (let c = 0; c < cells; c++) {
+      const start = Math.max(0, Math.round(firstFrame + c * hop));
+      const end = Math.min(signal.length, Math.round(firstFrame + (c + 1) * hop));
+      let cos = Math.cos(w * start);
+      let sin = Math.sin(w * start);
+      const stepCos = Math.cos(w);
+      const stepSin = Math.sin(w);
+      for (let i = start; i < end; i++) {
+        re[c] += signal[i] * cos;
+        im[c] -= signal[i] * sin;
+        const next = cos * stepCos - sin * stepSin;
+        sin = sin * stepCos + cos * stepSin;
+        cos = next;
+      }
+    }
+    const span = Math.ceil(half / hop) * 2;
+    for (let p = 0; p < points; p++) {
+      let sumRe = 0;
+      let sumIm = 0;
+      for (let k = 0; k < span; k++) {
+        const weight = 0.5 - 0.5 * Math.cos((2 * Math.PI * (k + 0.5)) / span);
+        sumRe += weight * re[p + k];
+        sumIm += weight * im[p + k];
+      }
+      power[p] += sumRe * sumRe + sumIm * sumIm;
+    }
+  }
+  return power;
+}
+
+/**
+ * Time at which a new pitch takes over from an old one: the first moment after which the new pitch's
+ * harmonics hold more power than the old one's for good within the searched span. Undefined when that never happens.
+ * @param from, to frames to search, half-open
+ * @returns seconds after frame 0 of the signal
+ */
+export function landingSeconds(
+  signal: Float32Array,
+  rate: number,
+  fromHz: number,
+  toHz: number,
+  from: number,
+  to: number,
+): number | undefined {
+  const points = Math.max(2, Math.floor((to - from) / (HOP_SECONDS * rate)));
+  const old = pitchPower(signal, rate, fromHz, from, points);
+  const fresh = pitchPower(signal, rate, toHz, from, points);
+  let at = points;
+  while (at > 0 && fresh[at - 1] > old[at - 1]) at--;
+  if (at === 0 || at === points) return undefined;
+  const before = Math.log((fresh[at - 1] + 1e-30) / (old[at - 1] + 1e-30));
+  const after = Math.log((fresh[at] + 1e-30) / (old[at] + 1e-30));
+  const share = -before / (after - before);
+  return (from + (at - 1 + share) * HOP_SECONDS * rate) / rate;
+}

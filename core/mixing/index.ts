@@ -1,0 +1,2 @@
+/** Levels, balance, width and the shape of a mix. */
+export * from './mix.ts';

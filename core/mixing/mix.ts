@@ -1,0 +1,72 @@
+import { clamp, dbToGain } from '../units/index.ts';
+
+/** How one microphone position of a track enters the mix. */
+export interface PositionMix {
+  /** −60 … +12 dB; at or below −60 the position is silent. */
+  levelDb: number;
+  /** −1 left … 1 right. */
+  pan: number;
+  /** 0 mono, 1 as recorded, up to 2 wider. */
+  width: number;
+  muted: boolean;
+  /** Polarity turned over. */
+  inverted: boolean;
+  /** 0 … 100 ms. */
+  delayMs: number;
+}
+
+/** How a track is mixed. */
+export interface TrackMix {
+  gainDb: number;
+  pan: number;
+  muted: boolean;
+  /** Send to the shared hall; at or below −60 dB nothing is sent. */
+  hallSendDb: number;
+  /** By position id; a position without an entry is silent. */
+  positions: Record<string, PositionMix>;
+}
+
+/** The shared hall's own settings. */
+export interface HallMix {
+  earlyDb: number;
+  tailDb: number;
+}
+
+export const LOWEST_LEVEL_DB = -60;
+export const PLAIN_POSITION: PositionMix = { levelDb: 0, pan: 0, width: 1, muted: false, inverted: false, delayMs: 0 };
+
+/** Gain of a ruler's level: −60 dB and below is silence. */
+export function levelGain(levelDb: number): number {
+  return levelDb <= LOWEST_LEVEL_DB ? 0 : dbToGain(levelDb);
+}
+
+/**
+ * Balance of a stereo signal: constant power (sine law), unity in the middle, +3 dB on the kept side at the ends.
+ * @param pan −1 left … 1 right
+ */
+export function balanceGains(pan: number): { left: number; right: number } {
+  const angle = ((clamp(pan, -1, 1) + 1) * Math.PI) / 4;
+  return { left: Math.SQRT2 * Math.cos(angle), right: Math.SQRT2 * Math.sin(angle) };
+}
+
+/**
+ * The 2 × 2 matrix of a position: width by mid and side, then balance, level and polarity.
+ * Written into `out` as [left from left, left from right, right from left, right from right].
+ */
+export function positionMatrix(mix: PositionMix, out: Float64Array): void {
+  const level = mix.muted ? 0 : levelGain(mix.levelDb) * (mix.inverted ? -1 : 1);
+  const width = clamp(mix.width, 0, 2);
+  const same = ((1 + width) / 2) * level;
+  const other = ((1 - width) / 2) * level;
+  const { left, right } = balanceGains(mix.pan);
+  out[0] = left * same;
+  out[1] = left * other;
+  out[2] = right * other;
+  out[3] = right * same;
+}
+
+/** Tracks that sound when any is soloed: the soloed ones; otherwise all that are not muted. */
+export function audibleTracks<T extends { id: string; muted: boolean; soloed: boolean }>(tracks: readonly T[]): Set<string> {
+  const anySolo = tracks.some((track) => track.soloed);
+  return new Set(tracks.filter((t) => (anySolo ? t.soloed : true) && !t.muted).map((t) => t.id));
+}

@@ -1,0 +1,57 @@
+import type { CurvePoint } from './part.ts';
+
+/** Points of one controller in time order; equal ticks keep their order. Allocates. */
+export function curveOf(points: readonly CurvePoint[], controller: number): CurvePoint[] {
+  return points.filter((point) => point.controller === controller).sort((a, b) => a.tick - b.tick);
+}
+
+/**
+ * Value of a curve at a tick: straight between points, level before the first and after the last.
+ * @param curve points of one controller in time order
+ * @param rest value when there are no points
+ */
+export function curveValue(curve: readonly CurvePoint[], tick: number, rest: number): number {
+  if (curve.length === 0) return rest;
+  if (tick <= curve[0].tick) return curve[0].value;
+  let low = 0;
+  let high = curve.length - 1;
+  if (tick >= curve[high].tick) return curve[high].value;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (curve[middle].tick <= tick) low = middle;
+    else high = middle;
+  }
+  const a = curve[low];
+  const b = curve[high];
+  return a.value + ((b.value - a.value) * (tick - a.tick)) / (b.tick - a.tick);
+}
+
+/**
+ * Fewest points of a drawn line that stay within a tolerance of it (Ramer, Douglas & Peucker 1973,
+ * with the vertical distance). The first and last point stay.
+ * @param line points with ascending ticks
+ * @param tolerance greatest difference in controller steps
+ */
+export function thinCurve<P extends { tick: number; value: number }>(line: readonly P[], tolerance: number): P[] {
+  if (line.length <= 2) return [...line];
+  const keep = new Uint8Array(line.length);
+  keep[0] = keep[line.length - 1] = 1;
+  const stack: [number, number][] = [[0, line.length - 1]];
+  for (let span = stack.pop(); span; span = stack.pop()) {
+    const [from, to] = span;
+    const a = line[from];
+    const b = line[to];
+    const slope = (b.value - a.value) / Math.max(1e-9, b.tick - a.tick);
+    let worst = 0;
+    let worstAt = -1;
+    for (let i = from + 1; i < to; i++) {
+      const distance = Math.abs(line[i].value - (a.value + slope * (line[i].tick - a.tick)));
+      if (distance > worst) [worst, worstAt] = [distance, i];
+    }
+    if (worst > tolerance) {
+      keep[worstAt] = 1;
+      stack.push([from, worstAt], [worstAt, to]);
+    }
+  }
+  return line.filter((_, i) => keep[i] === 1);
+}

@@ -1,0 +1,6 @@
+/** Music as written: pitch, musical time, notes, marks and curves. No sound here. */
+export * from './pitch.ts';
+export * from './tempo-map.ts';
+export * from './part.ts';
+export * from './curve.ts';
+export type { ArticulationId } from './articulation-id.ts';

@@ -1,0 +1,6 @@
+/** From written parts and played keys to timed sounds: transitions, leads, takes, findings. */
+export * from './leads.ts';
+export * from './plan.ts';
+export * from './takes.ts';
+export * from './to-events.ts';
+export * from './live.ts';

@@ -1,0 +1,315 @@
+import { articulationTerm, type Instrument } from '../catalogue/index.ts';
+import { hashText } from '../dsp/index.ts';
+import type { TrackMix } from '../mixing/index.ts';
+import { CONTROLLER, controllerRest, curveOf, curveValue, type ArticulationId, type CurvePoint, type Mark, type Note, type Part, type TempoMap } from '../music/index.ts';
+import { Leads } from './leads.ts';
+import { nextTake } from './takes.ts';
+
+/**
+ * How connected notes are played: `immediate` enters the recorded move shortly before its landing, on the beat;
+ * `natural` plays the whole move from the beat on; `planned` begins early, so that it lands on the beat.
+ */
+export type ConnectedMode = 'immediate' | 'natural' | 'planned';
+
+/** What a part is planned for. */
+export interface PlanContext {
+  tempo: TempoMap;
+  instrument: Instrument;
+  mix: TrackMix;
+  mode: ConnectedMode;
+  /** Articulation of notes without a mark. */
+  articulation: ArticulationId;
+}
+
+/** One sound that the engine will start for a note. Times are seconds of the cue. */
+export interface PlannedSound {
+  noteId: string;
+  /** Index in the instrument's articulations. */
+  articulation: number;
+  role: 'attack' | 'transition';
+  /** What the player does, for display: `attack`, `move`, or `hold` (the tone after a move). */
+  gesture: 'attack' | 'move' | 'hold';
+  key: number;
+  velocity: number;
+  fromKey: number;
+  /** When it is to speak or land. */
+  beatSeconds: number;
+  /** Lead per take. */
+  leads: Float64Array;
+  take: number;
+  startSeconds: number;
+  offsetSeconds: number;
+  fadeInSeconds: number;
+  endSeconds: number;
+  /** Fade at the end; negative takes the instrument's own release. */
+  endFadeSeconds: number;
+  release: boolean;
+  /** Seed from the note's id. */
+  seed: number;
+}
+
+/** Something that will not sound as written. */
+export interface Finding {
+  noteId: string;
+  sentence: string;
+}
+
+interface Segment {
+  /** Notes it covers, in order. */
+  count: number;
+  sounds: PlannedSound[];
+  findings: Finding[];
+}
+
+/** A planned part. Keep it and hand it to the next `planPart`: only what changed is planned anew. */
+export interface Plan {
+  context: PlanContext;
+  part: Part;
+  notes: readonly Note[];
+  segments: readonly Segment[];
+  leads: Leads;
+}
+
+/** Notes closer than this are one line. */
+const CONNECT_GAP_SECONDS = 0.03;
+/** Crossfade from a tone into a recorded move, and from the move into the tone that follows. */
+const MOVE_IN_SECONDS = 0.05;
+const HOLD_AFTER_SECONDS = 0.09;
+const HOLD_IN_SECONDS = 0.16;
+/** Where in a long recording the tone has settled. */
+const HOLD_OFFSET_SECONDS = 0.45;
+/** How much of a move is heard before its landing in `immediate`. */
+export const IMMEDIATE_LEAD_SECONDS = 0.04;
+
+const byTime = (a: Note, b: Note) => a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
+
+/**
+ * Plans a part: for every note which recordings sound, when they start, and how they hand over to each other.
+ * Pure: equal input gives equal output; an edit of one note does not reshuffle the takes of others beyond what
+ * keeps neighbours unlike.
+ * @param previous the plan before the edit; reused where notes, marks, curves and context are the same objects
+ */
+export function planPart(part: Part, context: PlanContext, previous?: Plan): Plan {
+  const notes = isSorted(part.notes) ? part.notes : [...part.notes].sort(byTime);
+  const sameContext =
+    previous?.context.instrument === context.instrument &&
+    previous.context.mix === context.mix &&
+    previous.context.tempo === context.tempo &&
+    previous.context.mode === context.mode &&
+    previous.context.articulation === context.articulation;
+  const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix);
+  const writer = new SegmentWriter(part, context, leads);
+  const reusable = sameContext && previous.part.marks === part.marks && previous.part.points === part.points;
+  const segments = reusable ? spliceSegments(previous, notes, writer) : writer.write(notes, 0, notes.length);
+  chooseTakes(segments);
+  return { context, part, notes, segments, leads };
+}
+
+/** All sounds of a plan in order of their notes. Allocates. */
+export function soundsOf(plan: Plan): PlannedSound[] {
+  return plan.segments.flatMap((segment) => segment.sounds);
+}
+
+/** All findings of a plan. Allocates. */
+export function findingsOf(plan: Plan): Finding[] {
+  return plan.segments.flatMap((segment) => segment.findings);
+}
+
+function isSorted(notes: readonly Note[]): boolean {
+  for (let i = 1; i < notes.length; i++) if (byTime(notes[i - 1], notes[i]) > 0) return false;
+  return true;
+}
+
+/** Keeps the segments before and after the changed notes, and writes those between. */
+function spliceSegments(previous: Plan, notes: readonly Note[], writer: SegmentWriter): Segment[] {
+  const old = previous.notes;
+  let front = 0;
+  const shorter = Math.min(old.length, notes.length);
+  while (front < shorter && old[front] === notes[front]) front++;
+  let back = 0;
+  while (back < shorter - front && old[old.length - 1 - back] === notes[notes.length - 1 - back]) back++;
+  // A note's end depends on the next one and its beginning on the one before: leave a margin of one note.
+  const keepFront = Math.max(0, front - 1);
+  const keepBack = Math.max(0, back - 1);
+  const head: Segment[] = [];
+  let from = 0;
+  for (const segment of previous.segments) {
+    if (from + segment.count > keepFront) break;
+    head.push(segment);
+    from += segment.count;
+  }
+  const tail: Segment[] = [];
+  let fromEnd = 0;
+  for (let i = previous.segments.length - 1; i >= head.length; i--) {
+    const { count } = previous.segments[i];
+    if (fromEnd + count > keepBack) break;
+    tail.push(previous.segments[i]);
+    fromEnd += count;
+  }
+  return [...head, ...writer.write(notes, from, notes.length - fromEnd), ...tail.reverse()];
+}
+
+/** Gives every sound a take unlike its predecessor's on the same key, and with it its start. */
+function chooseTakes(segments: readonly Segment[]): void {
+  const last = new Int16Array(128 * 64).fill(-1);
+  for (const segment of segments)
+    for (const sound of segment.sounds) {
+      const count = sound.leads.length;
+      if (count > 1) {
+        const slot = (sound.articulation % 64) * 128 + sound.key;
+        sound.take = nextTake(sound.seed, last[slot], count);
+        last[slot] = sound.take;
+      }
+      if (sound.gesture === 'attack') sound.startSeconds = sound.beatSeconds - sound.leads[sound.take];
+    }
+}
+
+/** Writes segments: each a line of connected notes, or a single note. */
+class SegmentWriter {
+  private readonly dynamics: CurvePoint[];
+  private readonly vibrato: CurvePoint[];
+  private readonly marks: Mark[];
+  private readonly indexOf: Map<ArticulationId, number>;
+
+  constructor(
+    part: Part,
+    private readonly context: PlanContext,
+    private readonly leads: Leads,
+  ) {
+    this.dynamics = curveOf(part.points, CONTROLLER.dynamics);
+    this.vibrato = curveOf(part.points, CONTROLLER.vibrato);
+    this.marks = [...part.marks].sort((a, b) => a.startTick - b.startTick);
+    this.indexOf = new Map(context.instrument.articulations.map((articulation, i) => [articulation.id, i]));
+  }
+
+  write(notes: readonly Note[], from: number, to: number): Segment[] {
+    const segments: Segment[] = [];
+    for (let i = from; i < to; ) {
+      let end = i + 1;
+      while (end < to && this.moveBetween(notes[end - 1], notes[end]) !== undefined) end++;
+      segments.push(this.segment(notes, i, end));
+      i = end;
+    }
+    return segments;
+  }
+
+  /** Lead of the recorded move from one note to the next, when they are one connected line and it exists. */
+  private moveBetween(a: Note, b: Note): number | undefined {
+    if (b.startTick <= a.startTick || a.key === b.key) return undefined;
+    const articulation = this.articulationOf(b).index;
+    if (articulation !== this.articulationOf(a).index) return undefined;
+    const { instrument, tempo } = this.context;
+    if (articulationTerm(instrument.articulations[articulation]?.id ?? '').group !== 'connected') return undefined;
+    if (tempo.toSeconds(b.startTick) - tempo.toSeconds(a.endTick) > CONNECT_GAP_SECONDS) return undefined;
+    return this.leads.transition(articulation, a.key, b.key);
+  }
+
+  private articulationOf(note: Note): { index: number; wanted: ArticulationId } {
+    let wanted = this.context.articulation;
+    const at = lastAtOrBefore(this.marks, note.startTick);
+    // Marks may overlap; the one that began last and still holds decides.
+    for (let i = at; i >= 0 && i > at - 8; i--)
+      if (note.startTick < this.marks[i].endTick) {
+        wanted = this.marks[i].articulation;
+        break;
+      }
+    return { index: this.indexOf.get(wanted) ?? this.standIn(wanted), wanted };
+  }
+
+  /** The nearest technique the instrument has: of the same group, else the first. */
+  private standIn(wanted: ArticulationId): number {
+    const { group } = articulationTerm(wanted);
+    const alike = group === 'connected' ? ['connected', 'long'] : [group];
+    const at = this.context.instrument.articulations.findIndex((a) => alike.includes(articulationTerm(a.id).group));
+    return Math.max(0, at);
+  }
+
+  private segment(notes: readonly Note[], from: number, to: number): Segment {
+    const sounds: PlannedSound[] = [];
+    const findings: Finding[] = [];
+    const { tempo, mode, instrument } = this.context;
+    for (let i = from; i < to; i++) {
+      const note = notes[i];
+      const { index, wanted } = this.articulationOf(note);
+      const articulation = instrument.articulations[index];
+      if (!articulation) continue;
+      if (articulation.id !== wanted)
+        findings.push({ noteId: note.id, sentence: `${instrument.name} have no ${articulationTerm(wanted).name}; ${articulationTerm(articulation.id).name} stands in.` });
+      const beat = tempo.toSeconds(note.startTick);
+      const end = tempo.toSeconds(note.endTick);
+      const dynamics = curveValue(this.dynamics, note.startTick, controllerRest(CONTROLLER.dynamics));
+      const vibrato = curveValue(this.vibrato, note.startTick, controllerRest(CONTROLLER.vibrato));
+      const leads = this.leads.attack(index, note.key, note.velocity, dynamics, vibrato);
+      const plain: PlannedSound = {
+        noteId: note.id,
+        articulation: index,
+        role: 'attack',
+        gesture: 'attack',
+        key: note.key,
+        velocity: note.velocity,
+        fromKey: note.key,
+        beatSeconds: beat,
+        leads,
+        take: 0,
+        startSeconds: beat - leads[0],
+        offsetSeconds: 0,
+        fadeInSeconds: 0,
+        endSeconds: end,
+        endFadeSeconds: -1,
+        release: true,
+        seed: hashText(note.id),
+      };
+      const lead = i > from ? this.moveBetween(notes[i - 1], note) : undefined;
+      if (lead === undefined) {
+        sounds.push(plain);
+        continue;
+      }
+      const heard = mode === 'immediate' ? Math.min(lead, IMMEDIATE_LEAD_SECONDS) : lead;
+      const start = mode === 'planned' ? beat - lead : beat;
+      const landing = start + heard;
+      const before = sounds[sounds.length - 1];
+      before.endSeconds = start;
+      before.endFadeSeconds = MOVE_IN_SECONDS;
+      before.release = false;
+      // A move shorter than its own crossfades: drop the tone that would only begin after it is over.
+      if (before.startSeconds >= start) before.endSeconds = before.startSeconds;
+      const holdStart = landing + HOLD_AFTER_SECONDS;
+      sounds.push({
+        ...plain,
+        role: 'transition',
+        gesture: 'move',
+        fromKey: notes[i - 1].key,
+        leads: Float64Array.of(lead),
+        startSeconds: start,
+        offsetSeconds: lead - heard,
+        fadeInSeconds: MOVE_IN_SECONDS,
+        endSeconds: Math.min(holdStart, Math.max(end, start)),
+        endFadeSeconds: HOLD_IN_SECONDS,
+        release: holdStart >= end,
+      });
+      if (holdStart < end)
+        sounds.push({ ...plain, gesture: 'hold', startSeconds: holdStart, offsetSeconds: HOLD_OFFSET_SECONDS, fadeInSeconds: HOLD_IN_SECONDS });
+    }
+    for (const note of notes.slice(from, to)) this.checkRange(note, findings);
+    return { count: to - from, sounds, findings };
+  }
+
+  private checkRange(note: Note, findings: Finding[]): void {
+    const { instrument } = this.context;
+    const { index } = this.articulationOf(note);
+    if (instrument.articulations[index] && this.leads.has(index, note.key)) return;
+    findings.push({ noteId: note.id, sentence: `This key has no recording in ${instrument.name}; it stays silent.` });
+  }
+}
+
+/** Index of the last mark that starts at or before a tick, −1 when none does. */
+function lastAtOrBefore(marks: readonly Mark[], tick: number): number {
+  let low = -1;
+  let high = marks.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (marks[middle].startTick <= tick) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}

@@ -1,0 +1,87 @@
+import { sortEvents, type EngineEvent } from '../engine/index.ts';
+import { curveOf, type CurvePoint, type Part, type TempoMap } from '../music/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
+import type { Plan } from './plan.ts';
+
+/** Curves are handed to the engine in steps this long; the engine glides between them. */
+const CURVE_STEP_SECONDS = 0.01;
+/** Sound numbers of one track lie below this. */
+const SOUNDS_PER_TRACK = 4_000_000;
+
+/**
+ * Engine events of a planned part, in order.
+ * @param trackIndex the engine's track
+ * @param startSeconds cue time of frame 0; notes that began earlier are left out, curves are caught up
+ */
+export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): EngineEvent[] {
+  const events: EngineEvent[] = controlEvents(plan.part, plan.context.tempo, trackIndex, startSeconds);
+  const toFrame = (time: number) => Math.round((time - startSeconds) * ENGINE_RATE);
+  let sound = trackIndex * SOUNDS_PER_TRACK;
+  for (const segment of plan.segments)
+    for (const planned of segment.sounds) {
+      sound++;
+      // A sound whose lead reaches back before the start may still begin there: its beat has not passed.
+      if (planned.startSeconds < startSeconds && planned.beatSeconds < startSeconds) continue;
+      const late = Math.max(0, startSeconds - planned.startSeconds);
+      events.push({
+        kind: 'start',
+        frame: toFrame(planned.startSeconds + late),
+        track: trackIndex,
+        sound,
+        articulation: planned.articulation,
+        role: planned.role,
+        key: planned.key,
+        velocity: planned.velocity,
+        fromKey: planned.fromKey,
+        take: planned.take,
+        offsetSeconds: planned.offsetSeconds + late,
+        fadeInSeconds: planned.fadeInSeconds,
+      });
+      events.push({
+        kind: 'stop',
+        frame: Math.max(toFrame(planned.endSeconds), toFrame(planned.startSeconds + late)),
+        sound,
+        fadeSeconds: planned.endFadeSeconds,
+        release: planned.release,
+      });
+    }
+  return sortEvents(events);
+}
+
+function controlEvents(part: Part, tempo: TempoMap, trackIndex: number, startSeconds: number): EngineEvent[] {
+  const events: EngineEvent[] = [];
+  for (const controller of new Set(part.points.map((point) => point.controller)))
+    for (const { time, value } of curveSteps(curveOf(part.points, controller), tempo))
+      events.push({
+        kind: 'control',
+        frame: Math.max(0, Math.round((time - startSeconds) * ENGINE_RATE)),
+        track: trackIndex,
+        controller,
+        value,
+      });
+  return events;
+}
+
+/** A curve as steps in time: its points, and between unequal points one value every 10 ms. Allocates. */
+export function curveSteps(curve: readonly CurvePoint[], tempo: TempoMap): { time: number; value: number }[] {
+  const steps: { time: number; value: number }[] = [];
+  curve.forEach((point, i) => {
+    const time = tempo.toSeconds(point.tick);
+    steps.push({ time: i === 0 ? Math.min(0, time) : time, value: point.value });
+    const next = curve[i + 1];
+    if (!next || next.value === point.value) return;
+    const end = tempo.toSeconds(next.tick);
+    for (let t = time + CURVE_STEP_SECONDS; t < end; t += CURVE_STEP_SECONDS) {
+      const tick = tempo.toTicks(t);
+      steps.push({ time: t, value: point.value + ((next.value - point.value) * (tick - point.tick)) / (next.tick - point.tick) });
+    }
+  });
+  return steps;
+}
+
+/** Time at which the last sound of a plan is let go, in seconds of the cue. */
+export function planEndSeconds(plan: Plan): number {
+  let end = 0;
+  for (const segment of plan.segments) for (const sound of segment.sounds) end = Math.max(end, sound.endSeconds);
+  return end;
+}

@@ -1,0 +1,179 @@
+import { Random, type HallResponse } from '../dsp/index.ts';
+import { ENGINE_RATE, SPEED_OF_SOUND } from '../units/index.ts';
+
+/** A point in the hall in metres: x to the right and y to the back seen from the conductor, z up. */
+export interface Point {
+  x: number;
+  y: number;
+  z: number;
+}
+
+/** A pair of microphones that makes one position. */
+export interface MicPair {
+  id: string;
+  name: string;
+  left: Point;
+  right: Point;
+  /** Recording level set by the engineer, dB. */
+  gainDb: number;
+}
+
+/** An invented shoebox hall. */
+export interface HallModel {
+  name: string;
+  /** Inner walls: x from −width/2 to width/2, y from −front to depth, z from 0 to height. */
+  width: number;
+  front: number;
+  depth: number;
+  height: number;
+  /** Share of pressure a wall gives back. */
+  reflection: number;
+  /** Decay time to −60 dB at middle frequencies, seconds. */
+  decaySeconds: number;
+  mics: MicPair[];
+}
+
+/** Harbour Hall: a former rope works, high and long, where Wrenlow Strings were recorded. */
+export const HARBOUR_HALL: HallModel = {
+  name: 'Harbour Hall',
+  width: 22,
+  front: 16,
+  depth: 12,
+  height: 11,
+  reflection: 0.72,
+  decaySeconds: 1.9,
+  mics: [
+    { id: 'close', name: 'Close', left: { x: -4.6, y: 1.7, z: 1.9 }, right: { x: -2.4, y: 2.6, z: 1.9 }, gainDb: -3 },
+    { id: 'tree', name: 'Tree', left: { x: -1.3, y: -0.6, z: 3.2 }, right: { x: 1.3, y: -0.6, z: 3.2 }, gainDb: 5 },
+    { id: 'far', name: 'Far', left: { x: -5.5, y: -12.5, z: 5 }, right: { x: 5.5, y: -12.5, z: 5 }, gainDb: 8 },
+  ],
+};
+
+/** An arrival of a source at a microphone. */
+export interface Arrival {
+  delayFrames: number;
+  gain: number;
+}
+
+function distance(a: Point, b: Point): number {
+  return Math.hypot(a.x - b.x, a.y - b.y, a.z - b.z);
+}
+
+/** Direct sound: delay d / 343 m/s, gain 1/d (never more than at 0.5 m). */
+export function directArrival(source: Point, mic: Point): Arrival {
+  const d = Math.max(0.5, distance(source, mic));
+  return { delayFrames: Math.round((d / SPEED_OF_SOUND) * ENGINE_RATE), gain: 1 / d };
+}
+
+/** First reflections from the six walls by image sources (Allen & Berkley 1979). */
+export function reflections(hall: HallModel, source: Point, mic: Point): Arrival[] {
+  const left = -hall.width / 2;
+  const right = hall.width / 2;
+  const images: Point[] = [
+    { ...source, x: 2 * left - source.x },
+    { ...source, x: 2 * right - source.x },
+    { ...source, y: -2 * hall.front - source.y },
+    { ...source, y: 2 * hall.depth - source.y },
+    { ...source, z: -source.z },
+    { ...source, z: 2 * hall.height - source.z },
+  ];
+  return images.map((image) => {
+    const arrival = directArrival(image, mic);
+    return { delayFrames: arrival.delayFrames, gain: arrival.gain * hall.reflection };
+  });
+}
+
+/**
+ * Diffuse level against the direct sound at one metre, from the room's volume V and decay time T
+ * (reverberant to direct: 4·16π·T / (0.161·V) in power, halved for players who face the room).
+ */
+export function diffuseGain(hall: HallModel): number {
+  const volume = hall.width * (hall.front + hall.depth) * hall.height;
+  return Math.sqrt((16 * Math.PI * hall.decaySeconds) / (0.161 * volume) / 2);
+}
+
+/** Share of treble that air and walls leave after a path: one-pole coefficient for a distance in metres. */
+export function airLossPole(metres: number): number {
+  // A corner that sinks from 20 kHz at 1 m to about 6 kHz at 30 m, after ISO 9613-1 at 20 °C and 50 % humidity, simplified.
+  const cornerHz = 20000 / (1 + metres / 13);
+  return Math.exp((-2 * Math.PI * cornerHz) / ENGINE_RATE);
+}
+
+/**
+ * Tail of the hall as a network of eight delays with a lossless mixing matrix (Jot & Chaigne 1991): feed it
+ * one block of mono sound, take decorrelated left and right per position.
+ */
+export class DiffuseField {
+  private readonly lines: Float64Array[];
+  private readonly at: number[];
+  private readonly gains: number[];
+  private readonly damped = new Float64Array(8);
+  private static readonly LENGTHS = [1553, 1783, 2011, 2311, 2647, 2939, 3251, 3557];
+  private static readonly DAMPING = 0.32;
+
+  constructor(hall: HallModel) {
+    this.lines = DiffuseField.LENGTHS.map((length) => new Float64Array(length));
+    this.at = DiffuseField.LENGTHS.map(() => 0);
+    this.gains = DiffuseField.LENGTHS.map((length) => 10 ** ((-3 * length) / (hall.decaySeconds * ENGINE_RATE)));
+  }
+
+  /**
+   * Fills `taps[k]` (k = 0…7) with the outputs of the eight lines for each frame of `input`.
+   */
+  process(input: Float32Array, taps: Float32Array[]): void {
+    const { lines, at, gains, damped } = this;
+    const d = DiffuseField.DAMPING;
+    const v = new Float64Array(8);
+    for (let i = 0; i < input.length; i++) {
+      let sum = 0;
+      for (let k = 0; k < 8; k++) {
+        const out = lines[k][at[k]] * gains[k];
+        damped[k] = out + d * (damped[k] - out);
+        v[k] = damped[k];
+        taps[k][i] = v[k];
+        sum += v[k];
+      }
+      // Householder reflection: x − 2/8·sum keeps energy.
+      const back = sum * 0.25;
+      const x = input[i];
+      for (let k = 0; k < 8; k++) {
+        const line = lines[k];
+        line[at[k]] = v[k] - back + (k & 1 ? -x : x);
+        at[k] = at[k] + 1 === line.length ? 0 : at[k] + 1;
+      }
+    }
+  }
+}
+
+/**
+ * The shared hall's response for sends: first reflections and a tail of seeded noise that decays faster in
+ * the treble, left and right unlike each other. Deterministic.
+ */
+export function hallResponse(hall: HallModel): HallResponse {
+  const seconds = hall.decaySeconds * 1.15;
+  const length = Math.ceil(seconds * ENGINE_RATE);
+  const source: Point = { x: 0, y: 3, z: 1.2 };
+  const tree = hall.mics.find((mic) => mic.id === 'tree') ?? hall.mics[0];
+  const make = (mic: Point, seed: string) => {
+    const out = new Float32Array(length);
+    for (const arrival of reflections(hall, source, mic)) if (arrival.delayFrames < length) out[arrival.delayFrames] += arrival.gain;
+    const random = new Random(seed);
+    let low = 0;
+    let lower = 0;
+    for (let i = 0; i < length; i++) {
+      const t = i / ENGINE_RATE;
+      // Treble dies first: the noise passes a one-pole whose corner falls with time.
+      const pole = Math.exp((-2 * Math.PI * (9000 * Math.exp(-t / 0.7) + 900)) / ENGINE_RATE);
+      low += (1 - pole) * (random.next() * 2 - 1 - low);
+      lower += 0.012 * (low - lower);
+      const rise = Math.min(1, t / 0.06);
+      out[i] += 0.045 * rise * (low - lower) * 10 ** ((-3 * t) / hall.decaySeconds);
+    }
+    return out;
+  };
+  return {
+    left: make(tree.left, `${hall.name} left`),
+    right: make(tree.right, `${hall.name} right`),
+    earlyFrames: Math.round(0.085 * ENGINE_RATE),
+  };
+}

@@ -1,0 +1,157 @@
+import { Random, waveFromHarmonics } from '../dsp/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
+import type { Point } from './hall.ts';
+
+/** One invented player: where she sits and how she differs from her neighbours. */
+export interface Player {
+  seat: Point;
+  tuneCents: number;
+  lateSeconds: number;
+  levelGain: number;
+  vibratoHz: number;
+  vibratoCents: number;
+  vibratoDelaySeconds: number;
+  /** Seed of everything that changes from note to note. */
+  seed: string;
+}
+
+/** How many frames share one control value of pitch and loudness. */
+const CONTROL_FRAMES = 64;
+const WAVE_SIZE = 2048;
+
+/** Seats a string section in desks of two, receding from the conductor on the left-hand side. */
+export function seatSection(name: string, count: number, front: Point): Player[] {
+  return Array.from({ length: count }, (_, i) => {
+    const seed = `${name} ${i + 1}`;
+    const random = new Random(seed);
+    const desk = Math.floor(i / 2);
+    return {
+      seat: { x: front.x - desk * 1.15 + (i % 2) * 0.35, y: front.y + desk * 0.55 + (i % 2) * 0.85, z: front.z },
+      tuneCents: random.normal() * 4.5,
+      lateSeconds: Math.max(-0.014, Math.min(0.014, random.normal() * 0.006)),
+      levelGain: 10 ** ((random.normal() * 0.8) / 20),
+      vibratoHz: random.between(5.1, 6.3),
+      vibratoCents: random.between(16, 30),
+      vibratoDelaySeconds: random.between(0.08, 0.3),
+      seed,
+    };
+  });
+}
+
+/** Resonances of a violin body: centre in hertz, width, height. */
+const BODY = [
+  { hz: 275, width: 60, height: 1.3 },
+  { hz: 460, width: 70, height: 1.6 },
+  { hz: 550, width: 80, height: 1.4 },
+  { hz: 1100, width: 350, height: 0.5 },
+  { hz: 2500, width: 900, height: 1.1 },
+];
+
+/** Pressure gain of the body at a frequency, around 1; `shift` moves all resonances (instruments differ). */
+function bodyGain(frequencyHz: number, shift: number): number {
+  let gain = 0.55;
+  for (const { hz, width, height } of BODY) {
+    const x = (frequencyHz - hz * shift) / width;
+    gain += height / (1 + x * x);
+  }
+  return gain * Math.min(1, (frequencyHz / 190) ** 2);
+}
+
+/**
+ * One period of a bowed string through a body: harmonics fall as 1/n (Helmholtz motion) and are rounded
+ * above a corner that rises with bow force. Louder is brighter.
+ * @param force 0 very soft … 1 very loud
+ */
+export function bowedWave(player: Player, pitchHz: number, force: number): Float32Array {
+  const random = new Random(`${player.seed} wave ${Math.round(pitchHz)}`);
+  const shift = random.between(0.94, 1.06);
+  const cornerHz = 900 * 9 ** force;
+  const count = Math.min(WAVE_SIZE / 2 - 1, Math.floor(17000 / pitchHz));
+  const amplitudes = new Float64Array(count);
+  const phases = new Float64Array(count);
+  for (let n = 1; n <= count; n++) {
+    const hz = n * pitchHz;
+    const rounded = 1 / (1 + (hz / cornerHz) ** 2);
+    amplitudes[n - 1] = (bodyGain(hz, shift) * rounded * 10 ** (random.normal() * 0.1)) / n;
+    phases[n - 1] = random.between(-0.6, 0.6) - Math.PI / 2;
+  }
+  return waveFromHarmonics(amplitudes, phases, WAVE_SIZE);
+}
+
+/** What a player does in one gesture, as functions of seconds since its beginning. */
+export interface Gesture {
+  seconds: number;
+  /** Pitch against the wave's own, in cents. */
+  pitchCents: (time: number) => number;
+  /** Loudness, 1 = full tone. */
+  amplitude: (time: number) => number;
+  /** Bow or finger noise, 1 = strong. */
+  noise: (time: number) => number;
+  /** How much of the player's vibrato is used, 0…1. */
+  vibrato: number;
+  /** True when the vibrato runs from the first moment. */
+  vibratoSet?: boolean;
+}
+
+/**
+ * Plays a gesture into a mono buffer at the engine's rate: what the instrument radiates, at one metre.
+ * @param label distinguishes takes: equal labels give equal sound
+ * @returns as many frames as the gesture is long
+ */
+export function play(player: Player, wave: Float32Array, pitchHz: number, gesture: Gesture, label: string): Float32Array {
+  const random = new Random(`${player.seed} ${label}`);
+  const frames = Math.ceil(gesture.seconds * ENGINE_RATE);
+  const out = new Float32Array(frames);
+  const late = player.lateSeconds + random.normal() * 0.003;
+  const tune = player.tuneCents + random.normal() * 2;
+  const vibratoHz = player.vibratoHz * (1 + random.normal() * 0.03);
+  const vibratoPhase = random.next();
+  const flutterHz = random.between(2.5, 4.5);
+  const flutterPhase = random.next() * 6.283;
+  let drift = 0;
+  let phase = random.next() * WAVE_SIZE;
+  let noiseLow = 0;
+  let noiseBand = 0;
+  let increment = 0;
+  let amplitude = 0;
+  let noise = 0;
+  for (let start = 0; start < frames; start += CONTROL_FRAMES) {
+    const time = start / ENGINE_RATE - late;
+    drift += (random.next() - 0.5) * 1.1 - drift * 0.02;
+    const grown = gesture.vibratoSet ? 1 : clamp01((time - player.vibratoDelaySeconds) / 0.35);
+    const swing = Math.sin(2 * Math.PI * (vibratoHz * time + vibratoPhase)) * grown * gesture.vibrato;
+    const cents = tune + drift + gesture.pitchCents(time) + swing * player.vibratoCents;
+    const nextIncrement = (pitchHz * 2 ** (cents / 1200) * WAVE_SIZE) / ENGINE_RATE;
+    const flutter = 1 + 0.05 * Math.sin(flutterHz * 6.283 * time + flutterPhase) + 0.06 * swing;
+    const nextAmplitude = gesture.amplitude(time) * flutter * player.levelGain;
+    const nextNoise = gesture.noise(time) * player.levelGain;
+    if (start === 0) [increment, amplitude, noise] = [nextIncrement, nextAmplitude, nextNoise];
+    const end = Math.min(frames, start + CONTROL_FRAMES);
+    const stepIncrement = (nextIncrement - increment) / CONTROL_FRAMES;
+    const stepAmplitude = (nextAmplitude - amplitude) / CONTROL_FRAMES;
+    const stepNoise = (nextNoise - noise) / CONTROL_FRAMES;
+    const noisy = noise !== 0 || nextNoise !== 0;
+    for (let i = start; i < end; i++) {
+      increment += stepIncrement;
+      amplitude += stepAmplitude;
+      noise += stepNoise;
+      phase += increment;
+      if (phase >= WAVE_SIZE) phase -= WAVE_SIZE;
+      const at = phase | 0;
+      const a = wave[at];
+      let value = (a + (phase - at) * (wave[(at + 1) & (WAVE_SIZE - 1)] - a)) * amplitude;
+      if (noisy) {
+        const white = random.next() - 0.5;
+        noiseLow += 0.5 * (white - noiseLow);
+        noiseBand += 0.12 * (noiseLow - noiseBand);
+        value += (noiseLow - noiseBand) * noise;
+      }
+      out[i] = value;
+    }
+  }
+  return out;
+}
+
+function clamp01(x: number): number {
+  return x < 0 ? 0 : x > 1 ? 1 : x;
+}
