@@ -1,9 +1,10 @@
 const WINDOW_SECONDS = 0.06;
 const HOP_SECONDS = 0.002;
-const HARMONICS = 6;
+const HIGHEST_HZ = 6000;
 
 /**
- * Power of a pitch over time: the first harmonics, each heterodyned to 0 Hz and averaged under a Hann
+ * Power of a pitch over time: its harmonics below 6 kHz, lifted by 6 dB an octave so that
+ * each has a say, each heterodyned to 0 Hz and averaged under a Hann
  * window of 60 ms, every 2 ms. Allocates.
  */
 function pitchPower(signal: Float32Array, rate: number, pitchHz: number, from: number, points: number): Float64Array {
@@ -13,7 +14,7 @@ function pitchPower(signal: Float32Array, rate: number, pitchHz: number, from: n
   const cells = points + 2 * Math.ceil(half / hop);
   const firstFrame = from - Math.ceil(half / hop) * hop;
   const power = new Float64Array(points);
-  for (let h = 1; h <= HARMONICS && h * pitchHz < rate * 0.4; h++) {
+  for (let h = 1; h * pitchHz < HIGHEST_HZ; h++) {
     const re = new Float64Array(cells);
     const im = new Float64Array(cells);
     const w = (2 * Math.PI * h * pitchHz) / rate;
@@ -41,7 +42,7 @@ function pitchPower(signal: Float32Array, rate: number, pitchHz: number, from: n
         sumRe += weight * re[p + k];
         sumIm += weight * im[p + k];
       }
-      power[p] += sumRe * sumRe + sumIm * sumIm;
+      power[p] += h * h * (sumRe * sumRe + sumIm * sumIm);
     }
   }
   return power;

@@ -1,18 +1,22 @@
 import type { Articulation, Instrument, Zone } from '../catalogue/index.ts';
-import { fadeGain, velocityGain } from '../engine/index.ts';
-import { onsetOfEnvelope, unpackEnvelope } from '../measure/index.ts';
+import type { SampleAudio } from '../engine/index.ts';
+import { landingSeconds, onsetOfEnvelope, onsetSeconds, unpackEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
-import { CONTROLLER, controllerRest } from '../music/index.ts';
-import { centsToRatio, dbToGain } from '../units/index.ts';
+import { centsToRatio, ENGINE_RATE, midiToHertz } from '../units/index.ts';
+import { heardStart, zoneGain, type Touch } from './heard.ts';
 
 const NO_LEAD = new Float64Array(1);
 /** Dynamics and vibrato are told apart this coarsely when leads are remembered. */
 const DYNAMICS_STEP = 8;
 const VIBRATO_STEP = 32;
+/** Where in a recorded move its landing is looked for. */
+const MOVE_SEARCH_SECONDS = [0.03, 0.43] as const;
+const ANY_TOUCH: Touch = { velocity: 90, dynamics: 80, vibrato: 64 };
 
 /**
- * How long before the beat each sound must start so that it speaks, or lands, on the beat: worked out from the
- * measured envelopes of the layers and positions that will be heard, at the pitch they will be played.
+ * How long before the beat each sound must start so that it speaks, or lands, on the beat, at the pitch it
+ * will be played. Where the recordings are loaded, the layers and positions that will be heard are added up and
+ * measured as they will sound together; otherwise what was measured of each at import is combined.
  */
 export class Leads {
   private readonly power: Map<string, number>;
@@ -21,7 +25,12 @@ export class Leads {
   private readonly envelopes = new Map<string, Float64Array>();
   private readonly byKey: { attack: Zone[][]; transition: Zone[][] }[];
 
-  constructor(instrument: Instrument, mix: TrackMix) {
+  /** @param audio loaded recordings by sample id */
+  constructor(
+    instrument: Instrument,
+    private readonly mix: TrackMix,
+    private readonly audio: ReadonlyMap<string, SampleAudio> = new Map(),
+  ) {
     this.power = new Map(
       instrument.positions.map(({ id }) => {
         const own = mix.positions[id];
@@ -42,7 +51,7 @@ export class Leads {
     const name = `${articulation} ${key} ${velocity} ${d} ${v}`;
     let leads = this.attacks.get(name);
     if (!leads) {
-      leads = this.computeAttack(this.byKey[articulation].attack[key], key, velocity, d * DYNAMICS_STEP, v * VIBRATO_STEP);
+      leads = this.computeAttack(this.byKey[articulation].attack[key], key, { velocity, dynamics: d * DYNAMICS_STEP, vibrato: v * VIBRATO_STEP });
       this.attacks.set(name, leads);
     }
     return leads;
@@ -64,24 +73,23 @@ export class Leads {
     return lead < 0 ? undefined : lead;
   }
 
-  private computeAttack(zones: readonly Zone[], key: number, velocity: number, dynamics: number, vibrato: number): Float64Array {
-    const fitting = zones.filter((zone) => velocity >= zone.velocityLow && velocity <= zone.velocityHigh);
+  private computeAttack(zones: readonly Zone[], key: number, touch: Touch): Float64Array {
+    const fitting = zones.filter((zone) => touch.velocity >= zone.velocityLow && touch.velocity <= zone.velocityHigh);
     const takes = fitting.reduce((most, zone) => Math.max(most, zone.takes), 1);
     if (fitting.length === 0) return NO_LEAD;
-    const leads = new Float64Array(takes);
-    for (let take = 0; take < takes; take++) {
-      const sum = new Float64Array(Math.max(1, ...fitting.map((zone) => this.longest(zone))));
-      let ratio = 1;
-      for (const zone of fitting) {
-        if (zone.takes > 1 && zone.take !== take % zone.takes) continue;
-        ratio = centsToRatio((key - zone.rootKey) * 100 + zone.tuneCents);
-        let gain = dbToGain(zone.gainDb) * velocityGain(velocity, zone.velocityTrack);
-        for (const fade of zone.fades) gain *= fadeGain(fade, controllerValue(fade.controller, dynamics, vibrato));
-        this.addEnvelope(sum, zone, gain * gain);
-      }
-      leads[take] = onsetOfEnvelope(sum) / ratio;
-    }
-    return leads;
+    return Float64Array.from({ length: takes }, (_, take) => {
+      const sounding = fitting.filter((zone) => zone.takes <= 1 || zone.take === take % zone.takes);
+      if (sounding.length === 0) return 0;
+      const ratio = centsToRatio((key - sounding[0].rootKey) * 100 + sounding[0].tuneCents);
+      const heard = heardStart(sounding, touch, this.mix, this.audio);
+      return (heard ? onsetSeconds(heard, ENGINE_RATE) : this.measuredOnset(sounding, touch)) / ratio;
+    });
+  }
+
+  private measuredOnset(zones: readonly Zone[], touch: Touch): number {
+    const sum = new Float64Array(Math.max(1, ...zones.map((zone) => this.longest(zone))));
+    for (const zone of zones) this.addEnvelope(sum, zone, zoneGain(zone, touch) ** 2);
+    return onsetOfEnvelope(sum);
   }
 
   private longest(zone: Zone): number {
@@ -99,10 +107,25 @@ export class Leads {
     }
   }
 
-  /** Landing of the positions heard, weighted by their power; −1 when there is no such recording. */
+  /** Landing as it will be heard; −1 when there is no such recording. */
   private computeTransition(zones: readonly Zone[], interval: number, key: number): number {
     const zone = zones.find((candidate) => candidate.interval === interval);
     if (!zone) return -1;
+    const ratio = centsToRatio((key - zone.rootKey) * 100 + zone.tuneCents);
+    const heard = heardStart([zone], ANY_TOUCH, this.mix, this.audio);
+    if (heard) {
+      const [left, right] = heard;
+      for (let i = 0; i < left.length; i++) left[i] += right[i];
+      const [from, to] = MOVE_SEARCH_SECONDS;
+      const root = midiToHertz(zone.rootKey - zone.tuneCents / 100);
+      const landing = landingSeconds(left, ENGINE_RATE, root * centsToRatio(-100 * interval), root, from * ENGINE_RATE, to * ENGINE_RATE);
+      if (landing !== undefined) return landing / ratio;
+    }
+    return this.measuredLanding(zone) / ratio;
+  }
+
+  /** Landings of the positions, weighted by the power each will be heard with. */
+  private measuredLanding(zone: Zone): number {
     let sum = 0;
     let weights = 0;
     for (const [position, ref] of Object.entries(zone.samples)) {
@@ -110,8 +133,7 @@ export class Leads {
       sum += weight * (ref.leadSeconds ?? 0);
       weights += weight;
     }
-    const ratio = centsToRatio((key - zone.rootKey) * 100 + zone.tuneCents);
-    return weights > 0 ? sum / weights / ratio : 0;
+    return weights > 0 ? sum / weights : 0;
   }
 }
 
@@ -123,10 +145,3 @@ function zonesByKey(articulation: Articulation): { attack: Zone[][]; transition:
 }
 
 const emptyKeys = () => Array.from({ length: 128 }, (): Zone[] => []);
-
-function controllerValue(controller: number, dynamics: number, vibrato: number): number {
-  if (controller === CONTROLLER.dynamics) return dynamics;
-  if (controller === CONTROLLER.vibrato) return vibrato;
-  return controllerRest(controller);
-}
-

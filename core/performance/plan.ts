@@ -1,5 +1,6 @@
 import { articulationTerm, type Instrument } from '../catalogue/index.ts';
 import { hashText } from '../dsp/index.ts';
+import type { SampleAudio } from '../engine/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest, curveOf, curveValue, type ArticulationId, type CurvePoint, type Mark, type Note, type Part, type TempoMap } from '../music/index.ts';
 import { Leads } from './leads.ts';
@@ -19,6 +20,8 @@ export interface PlanContext {
   mode: ConnectedMode;
   /** Articulation of notes without a mark. */
   articulation: ArticulationId;
+  /** Recordings loaded so far, by sample id: with them leads are exact. A new map when more has come. */
+  audio?: ReadonlyMap<string, SampleAudio>;
 }
 
 /** One sound that the engine will start for a note. Times are seconds of the cue. */
@@ -96,8 +99,9 @@ export function planPart(part: Part, context: PlanContext, previous?: Plan): Pla
     previous.context.mix === context.mix &&
     previous.context.tempo === context.tempo &&
     previous.context.mode === context.mode &&
-    previous.context.articulation === context.articulation;
-  const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix);
+    previous.context.articulation === context.articulation &&
+    previous.context.audio === context.audio;
+  const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix, context.audio);
   const writer = new SegmentWriter(part, context, leads);
   const reusable = sameContext && previous.part.marks === part.marks && previous.part.points === part.points;
   const segments = reusable ? spliceSegments(previous, notes, writer) : writer.write(notes, 0, notes.length);

@@ -41,7 +41,7 @@ export const HARBOUR_HALL: HallModel = {
   depth: 12,
   height: 11,
   reflection: 0.72,
-  decaySeconds: 1.9,
+  decaySeconds: 1.7,
   mics: [
     { id: 'close', name: 'Close', left: { x: -4.6, y: 1.7, z: 1.9 }, right: { x: -2.4, y: 2.6, z: 1.9 }, gainDb: -3 },
     { id: 'tree', name: 'Tree', left: { x: -1.3, y: -0.6, z: 3.2 }, right: { x: 1.3, y: -0.6, z: 3.2 }, gainDb: 5 },
@@ -85,11 +85,12 @@ export function reflections(hall: HallModel, source: Point, mic: Point): Arrival
 
 /**
  * Diffuse level against the direct sound at one metre, from the room's volume V and decay time T
- * (reverberant to direct: 4·16π·T / (0.161·V) in power, halved for players who face the room).
+ * (reverberant to direct power at 1 m: 16π·T / (0.161·V)), divided by 3 for microphones with a cardioid pattern
+ * and by 2 for players who face the room.
  */
 export function diffuseGain(hall: HallModel): number {
   const volume = hall.width * (hall.front + hall.depth) * hall.height;
-  return Math.sqrt((16 * Math.PI * hall.decaySeconds) / (0.161 * volume) / 2);
+  return Math.sqrt((16 * Math.PI * hall.decaySeconds) / (0.161 * volume) / 6);
 }
 
 /** Share of treble that air and walls leave after a path: one-pole coefficient for a distance in metres. */

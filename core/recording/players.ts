@@ -27,8 +27,8 @@ export function seatSection(name: string, count: number, front: Point): Player[]
     const desk = Math.floor(i / 2);
     return {
       seat: { x: front.x - desk * 1.15 + (i % 2) * 0.35, y: front.y + desk * 0.55 + (i % 2) * 0.85, z: front.z },
-      tuneCents: random.normal() * 4.5,
-      lateSeconds: Math.max(-0.014, Math.min(0.014, random.normal() * 0.006)),
+      tuneCents: random.normal() * 7,
+      lateSeconds: Math.max(-0.01, Math.min(0.01, random.normal() * 0.004)),
       levelGain: 10 ** ((random.normal() * 0.8) / 20),
       vibratoHz: random.between(5.1, 6.3),
       vibratoCents: random.between(16, 30),
@@ -58,22 +58,22 @@ function bodyGain(frequencyHz: number, shift: number): number {
 }
 
 /**
- * One period of a bowed string through a body: harmonics fall as 1/n (Helmholtz motion) and are rounded
- * above a corner that rises with bow force. Louder is brighter.
+ * One period of a bowed string through a body: harmonics fall about as 1/n (Helmholtz motion, lifted by
+ * the bridge) and are rounded above a corner that rises with bow force. Louder is brighter.
  * @param force 0 very soft … 1 very loud
  */
 export function bowedWave(player: Player, pitchHz: number, force: number): Float32Array {
   const random = new Random(`${player.seed} wave ${Math.round(pitchHz)}`);
   const shift = random.between(0.94, 1.06);
-  const cornerHz = 900 * 9 ** force;
+  const cornerHz = 1300 * 7 ** force;
   const count = Math.min(WAVE_SIZE / 2 - 1, Math.floor(17000 / pitchHz));
   const amplitudes = new Float64Array(count);
   const phases = new Float64Array(count);
   for (let n = 1; n <= count; n++) {
     const hz = n * pitchHz;
     const rounded = 1 / (1 + (hz / cornerHz) ** 2);
-    amplitudes[n - 1] = (bodyGain(hz, shift) * rounded * 10 ** (random.normal() * 0.1)) / n;
-    phases[n - 1] = random.between(-0.6, 0.6) - Math.PI / 2;
+    amplitudes[n - 1] = (bodyGain(hz, shift) * rounded * 10 ** (random.normal() * 0.1)) / n ** 0.7;
+    phases[n - 1] = random.between(0, 2 * Math.PI);
   }
   return waveFromHarmonics(amplitudes, phases, WAVE_SIZE);
 }
@@ -102,7 +102,7 @@ export function play(player: Player, wave: Float32Array, pitchHz: number, gestur
   const random = new Random(`${player.seed} ${label}`);
   const frames = Math.ceil(gesture.seconds * ENGINE_RATE);
   const out = new Float32Array(frames);
-  const late = player.lateSeconds + random.normal() * 0.003;
+  const late = player.lateSeconds + random.normal() * 0.0025;
   const tune = player.tuneCents + random.normal() * 2;
   const vibratoHz = player.vibratoHz * (1 + random.normal() * 0.03);
   const vibratoPhase = random.next();
@@ -117,7 +117,7 @@ export function play(player: Player, wave: Float32Array, pitchHz: number, gestur
   let noise = 0;
   for (let start = 0; start < frames; start += CONTROL_FRAMES) {
     const time = start / ENGINE_RATE - late;
-    drift += (random.next() - 0.5) * 1.1 - drift * 0.02;
+    drift += (random.next() - 0.5) * 2.6 - drift * 0.03;
     const grown = gesture.vibratoSet ? 1 : clamp01((time - player.vibratoDelaySeconds) / 0.35);
     const swing = Math.sin(2 * Math.PI * (vibratoHz * time + vibratoPhase)) * grown * gesture.vibrato;
     const cents = tune + drift + gesture.pitchCents(time) + swing * player.vibratoCents;

@@ -149,7 +149,7 @@ function scoreOf(order: TakeOrder): Score {
         gesture: {
           seconds: 0.3,
           pitchCents: (t) => 8 * Math.exp(-Math.max(0, t) / 0.02),
-          amplitude: (t) => amp * smooth((t - 0.004) / 0.016) * (1 - 0.45 * smooth((t - 0.03) / 0.06)) * (1 - smooth((t - 0.1) / 0.07)),
+          amplitude: (t) => amp * smooth((t - 0.003) / 0.012) * (1 - 0.45 * smooth((t - 0.03) / 0.06)) * (1 - smooth((t - 0.1) / 0.07)),
           noise: (t) => amp * 0.5 * smooth(t / 0.004) * Math.exp(-Math.max(0, t) / 0.018),
           vibrato: 0,
         },

@@ -1,0 +1,83 @@
+import type { Zone } from '../catalogue/index.ts';
+import { fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
+import { positionMatrix, type TrackMix } from '../mixing/index.ts';
+import { CONTROLLER, controllerRest } from '../music/index.ts';
+import { dbToGain, ENGINE_RATE } from '../units/index.ts';
+
+/** How much of a sound is looked at. */
+const LOOK_SECONDS = 0.46;
+
+/** Controllers at a note's start, as far as leads depend on them. */
+export interface Touch {
+  velocity: number;
+  dynamics: number;
+  vibrato: number;
+}
+
+/** Gain of a zone at a touch: its own level, velocity and crossfades. */
+export function zoneGain(zone: Zone, touch: Touch): number {
+  let gain = dbToGain(zone.gainDb) * velocityGain(touch.velocity, zone.velocityTrack);
+  for (const fade of zone.fades) gain *= fadeGain(fade, controllerValue(fade.controller, touch));
+  return gain;
+}
+
+function controllerValue(controller: number, touch: Touch): number {
+  if (controller === CONTROLLER.dynamics) return touch.dynamics;
+  if (controller === CONTROLLER.vibrato) return touch.vibrato;
+  return controllerRest(controller);
+}
+
+/**
+ * The first half second of some zones as they will be heard together: all layers and positions added with the
+ * track's levels, balance, polarity and delays, at the recordings' own pitch. Allocates.
+ * @returns left and right, or undefined when a recording that would be heard is not loaded
+ */
+export function heardStart(
+  zones: readonly Zone[],
+  touch: Touch,
+  mix: TrackMix,
+  audio: ReadonlyMap<string, SampleAudio>,
+): [Float32Array, Float32Array] | undefined {
+  const frames = Math.round(LOOK_SECONDS * ENGINE_RATE);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  const matrix = new Float64Array(4);
+  for (const zone of zones) {
+    const gain = zoneGain(zone, touch);
+    if (gain === 0) continue;
+    for (const [position, ref] of Object.entries(zone.samples)) {
+      const own = mix.positions[position];
+      if (!own || own.muted || own.levelDb <= -60) continue;
+      const sample = audio.get(ref.sample);
+      if (!sample) return undefined;
+      positionMatrix(own, matrix);
+      addSample(left, right, sample, zone.startFrame, gain, matrix, Math.round((own.delayMs * ENGINE_RATE) / 1000));
+    }
+  }
+  return [left, right];
+}
+
+function addSample(
+  left: Float32Array,
+  right: Float32Array,
+  sample: SampleAudio,
+  start: number,
+  gain: number,
+  matrix: Float64Array,
+  delay: number,
+): void {
+  const { data, channels } = sample;
+  const scale = data instanceof Int16Array ? gain / 32768 : gain;
+  const ll = matrix[0] * scale;
+  const lr = matrix[1] * scale;
+  const rl = matrix[2] * scale;
+  const rr = matrix[3] * scale;
+  const count = Math.min(left.length - delay, sample.frames - start);
+  for (let i = 0; i < count; i++) {
+    const at = (start + i) * channels;
+    const l = data[at];
+    const r = data[at + channels - 1];
+    left[i + delay] += ll * l + lr * r;
+    right[i + delay] += rl * l + rr * r;
+  }
+}
