@@ -1,3 +1,4 @@
 /** The invented players and halls that record the demo libraries, as sound and as SFZ. */
 export * from './hall.ts';
 export * from './strings-large.ts';
+export * from './bells.ts';

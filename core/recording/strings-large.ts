@@ -1,4 +1,3 @@
-import { meanLevelDb } from '../measure/index.ts';
 import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import { HARBOUR_HALL } from './hall.ts';
 import { bowedWave, play, seatSection, type Gesture } from './players.ts';
@@ -262,9 +261,23 @@ function finish(sound: Float32Array, skipFrames: number, looped: boolean): Float
   return out;
 }
 
-/** Highest level among a take's positions in dBFS, to watch the tape's headroom. */
-export function takeLevelDb(take: RecordedTake): number {
-  return Math.max(...[...take.positions.values()].map(({ left, right }) => meanLevelDb([left, right], 0, left.length)));
+/** Takes that make a first instrument within seconds: one layer of the long notes. */
+export function previewOrders(): TakeOrder[] {
+  return takeOrders().filter((order) => order.kind === 'long' && order.vibrato && order.layer === 1);
+}
+
+/** The SFZ text over the preview takes alone. */
+export function stringsLargePreviewSfz(): string {
+  const lines = [`// ${STRINGS_LARGE.library}: one layer, while the rest is being recorded`];
+  for (const mic of HARBOUR_HALL.mics) {
+    lines.push(
+      `<master> master_label=${mic.name}`,
+      `<group> sw_label=long amp_veltrack=0 ampeg_release=0.25 volume=${-LAYER_TAPE_DB[1]} loop_mode=loop_continuous loop_start=${LOOP.start} loop_end=${LOOP.end - 1}`,
+    );
+    for (const order of previewOrders())
+      lines.push(`<region> lokey=${order.root - 1} hikey=${order.root + 2} pitch_keycenter=${order.root} sample=${takeFile(order, mic.id)}`);
+  }
+  return lines.join('\n') + '\n';
 }
 
 /** The SFZ text that turns the takes into an instrument: one master per position, one keyswitch per articulation. */

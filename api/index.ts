@@ -1,0 +1,5 @@
+/** Shapes of requests and responses, shared by server and web, nothing else. */
+export * from './records.ts';
+export * from './patches.ts';
+export * from './session.ts';
+export * from './catalogue.ts';

@@ -1,0 +1,133 @@
+import { IsBoolean, IsIn, IsInt, IsNumber, IsOptional, IsString, Length, Max, MaxLength, Min } from 'class-validator';
+import { FAMILIES, type Family } from '#core/catalogue/index.ts';
+
+/** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
+
+const UUID_LENGTH = 36;
+const LAST_TICK = 2_000_000_000;
+
+/** The template itself: its name and the shared hall. */
+export class TemplateRecord {
+  @IsString() @Length(1, 120) name!: string;
+  @IsNumber() @Min(-60) @Max(12) hallEarlyDb!: number;
+  @IsNumber() @Min(-60) @Max(12) hallTailDb!: number;
+  @IsInt() @IsIn([3, 4]) middleC!: 3 | 4;
+}
+
+/** A track of the template. */
+export class TrackRecord {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(FAMILIES) family!: Family;
+  @IsNumber() place!: number;
+  @IsOptional() @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string | null;
+  @IsString() @Length(1, 60) articulation!: string;
+  @IsIn(['immediate', 'natural', 'planned']) mode!: 'immediate' | 'natural' | 'planned';
+  @IsNumber() @Min(-60) @Max(12) gainDb!: number;
+  @IsNumber() @Min(-1) @Max(1) pan!: number;
+  @IsNumber() @Min(-60) @Max(12) hallSendDb!: number;
+  @IsBoolean() muted!: boolean;
+  @IsBoolean() soloed!: boolean;
+}
+
+/** Mix of one microphone position of a track. */
+export class PositionMixRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @IsString() @Length(1, 40) positionId!: string;
+  @IsNumber() @Min(-60) @Max(12) levelDb!: number;
+  @IsNumber() @Min(-1) @Max(1) pan!: number;
+  @IsNumber() @Min(0) @Max(2) width!: number;
+  @IsNumber() @Min(0) @Max(100) delayMs!: number;
+  @IsBoolean() muted!: boolean;
+  @IsBoolean() inverted!: boolean;
+}
+
+/** One keyswitch of a track's keymap. */
+export class TriggerRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @IsString() @Length(1, 60) articulation!: string;
+  @IsInt() @Min(0) @Max(127) key!: number;
+  @IsIn(['latching', 'held']) hold!: 'latching' | 'held';
+}
+
+/** The cue itself. */
+export class CueRecord {
+  @IsString() @Length(1, 120) name!: string;
+  @IsInt() @Min(0) @Max(LAST_TICK) endTick!: number;
+  @IsInt() @Min(0) @Max(LAST_TICK) loopStartTick!: number;
+  @IsInt() @Min(0) @Max(LAST_TICK) loopEndTick!: number;
+}
+
+export class TempoRecord {
+  @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
+  @IsNumber() @Min(5) @Max(999) bpm!: number;
+}
+
+export class MetreRecord {
+  @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
+  @IsInt() @Min(1) @Max(64) numerator!: number;
+  @IsIn([1, 2, 4, 8, 16, 32]) denominator!: number;
+}
+
+/** A text at a place of the cue. */
+export class MarkerRecord {
+  @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
+  @IsString() @MaxLength(400) text!: string;
+}
+
+/** What a cue holds for one track of its template. */
+export class PartRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+}
+
+export class NoteRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) partId!: string;
+  @IsInt() @Min(0) @Max(LAST_TICK) startTick!: number;
+  @IsInt() @Min(1) @Max(LAST_TICK) endTick!: number;
+  @IsInt() @Min(0) @Max(127) key!: number;
+  @IsInt() @Min(1) @Max(127) velocity!: number;
+}
+
+export class MarkRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) partId!: string;
+  @IsInt() @Min(0) @Max(LAST_TICK) startTick!: number;
+  @IsInt() @Min(1) @Max(LAST_TICK) endTick!: number;
+  @IsString() @Length(1, 60) articulation!: string;
+}
+
+export class PointRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) partId!: string;
+  @IsInt() @Min(0) @Max(128) controller!: number;
+  @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
+  @IsNumber() @Min(0) @Max(128) value!: number;
+}
+
+/** Which shape and which document belong to each kind of record. */
+export const RECORD_KINDS = {
+  template: { document: 'template', shape: TemplateRecord },
+  track: { document: 'template', shape: TrackRecord },
+  positionMix: { document: 'template', shape: PositionMixRecord },
+  trigger: { document: 'template', shape: TriggerRecord },
+  cue: { document: 'cue', shape: CueRecord },
+  tempo: { document: 'cue', shape: TempoRecord },
+  metre: { document: 'cue', shape: MetreRecord },
+  marker: { document: 'cue', shape: MarkerRecord },
+  part: { document: 'cue', shape: PartRecord },
+  note: { document: 'cue', shape: NoteRecord },
+  mark: { document: 'cue', shape: MarkRecord },
+  point: { document: 'cue', shape: PointRecord },
+} as const;
+
+export type RecordKind = keyof typeof RECORD_KINDS;
+export type DocumentKind = 'template' | 'cue';
+export type RecordFields<K extends RecordKind> = InstanceType<(typeof RECORD_KINDS)[K]['shape']>;
+/** A record as it travels: its fields, its id and the version they belong to. */
+export type Stored<K extends RecordKind> = RecordFields<K> & { id: string; version: number };
+
+/** The records a kind refers to, by field: they must exist in the same document. */
+export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>> = {
+  positionMix: { trackId: 'track' },
+  trigger: { trackId: 'track' },
+  note: { partId: 'part' },
+  mark: { partId: 'part' },
+  point: { partId: 'part' },
+};

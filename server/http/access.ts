@@ -1,0 +1,76 @@
+import { randomBytes, timingSafeEqual } from 'node:crypto';
+import type { Request, RequestHandler, Response, Router } from 'express';
+import type { Role } from '#api/index.ts';
+import { ROLES } from '#api/index.ts';
+import { FarloError } from '#core/errors/index.ts';
+import type { Member, People } from '../store/people.ts';
+
+declare module 'express-session' {
+  interface SessionData {
+    userId?: string;
+    guard?: string;
+  }
+}
+
+/** Who may call a route: anybody, anybody signed in, or members from a role upwards. */
+export type Access = 'public' | Role;
+
+/** A route with its access. Every route of the server is declared in this form, so that a test can walk them all. */
+export interface Route {
+  method: 'get' | 'post' | 'delete';
+  path: string;
+  access: Access;
+  /**
+   * For routes about one thing: the studio it belongs to, or undefined when there is no such thing. Callers of
+   * other studios are told the same as for things that are not there.
+   */
+  studioOf?: (request: Request) => Promise<string | undefined>;
+  /** Runs before the handler, for example to take in files. */
+  before?: RequestHandler[];
+  handle: (request: Request, response: Response, member: Member) => Promise<void> | void;
+}
+
+const NOBODY: Member = { userId: '', name: '', email: '', studioId: '', studioName: '', role: 'viewer' };
+
+/** The guard of a session, made when it is first asked for. */
+export function guardOf(request: Request): string {
+  request.session.guard ??= randomBytes(24).toString('base64url');
+  return request.session.guard;
+}
+
+function guardFits(request: Request): boolean {
+  const sent = Buffer.from(request.get('x-farlo-guard') ?? '');
+  const own = Buffer.from(request.session.guard ?? '');
+  return own.length > 0 && sent.length === own.length && timingSafeEqual(sent, own);
+}
+
+/** Hangs routes into a router with their checks: guard of changes, sign-in, role, and whose thing it is. */
+export function mountRoutes(router: Router, routes: readonly Route[], people: People): void {
+  for (const route of routes) {
+    const check: RequestHandler = (request, response, next) => {
+      checkAccess(route, request, people)
+        .then((member) => {
+          response.locals.member = member;
+          next();
+        })
+        .catch(next);
+    };
+    const run: RequestHandler = (request, response, next) => {
+      Promise.resolve(route.handle(request, response, response.locals.member as Member)).catch(next);
+    };
+    router[route.method](route.path, check, ...(route.before ?? []), run);
+  }
+}
+
+async function checkAccess(route: Route, request: Request, people: People): Promise<Member> {
+  if (route.method !== 'get' && !guardFits(request))
+    throw new FarloError('access.guard', 'The page is out of date. Load it again; your unsent edits are kept.');
+  const { userId } = request.session;
+  const member = userId === undefined ? undefined : await people.member(userId);
+  if (route.access === 'public') return member ?? NOBODY;
+  if (!member) throw new FarloError('access.sign-in', 'Please sign in.');
+  if (route.studioOf && (await route.studioOf(request)) !== member.studioId) throw new FarloError('not-found', 'There is no such thing here.');
+  if (ROLES.indexOf(member.role) < ROLES.indexOf(route.access))
+    throw new FarloError('access.refused', `This needs the role of ${route.access === 'owner' ? 'an owner' : 'an editor'}; you are signed in as ${member.role}.`);
+  return member;
+}

@@ -1,0 +1,96 @@
+import compression from 'compression';
+import connectSessionSequelize from 'connect-session-sequelize';
+import express, { type Express } from 'express';
+import session from 'express-session';
+import helmet from 'helmet';
+import { join } from 'node:path';
+import type { Logger } from 'pino';
+import { FarloError } from '#core/errors/index.ts';
+import type { Config } from '../config.ts';
+import type { JobQueue } from '../jobs/jobs.ts';
+import { Catalogue } from '../store/catalogue.ts';
+import type { Store } from '../store/database.ts';
+import { Documents } from '../store/documents.ts';
+import { People } from '../store/people.ts';
+import { mountRoutes, type Route } from './access.ts';
+import { documentRoutes, Listeners } from './document-routes.ts';
+import { errorHandler } from './errors.ts';
+import { libraryRoutes } from './library-routes.ts';
+import { sessionRoutes } from './session-routes.ts';
+
+const SESSION_DAYS = 14;
+const LARGEST_BODY = '64mb';
+
+/** The application, apart from listening. */
+export interface FarloApp {
+  express: Express;
+  /** Every route there is, with who may call it. */
+  routes: readonly Route[];
+  close(): Promise<void>;
+}
+
+/** Builds the application over an open store. */
+export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logger): FarloApp {
+  const people = new People(store);
+  const listeners = new Listeners();
+  const routes = [
+    ...sessionRoutes(people, store, config.demo),
+    ...documentRoutes(new Documents(store), people, store, listeners),
+    ...libraryRoutes(new Catalogue(store), jobs, config.dataFolder),
+  ];
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          workerSrc: ["'self'", 'blob:'],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          // Served over http on loopback: asking for https would break every file.
+          upgradeInsecureRequests: null,
+        },
+      },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      strictTransportSecurity: false,
+    }),
+  );
+  // Audio is already dense, and its ranges must keep their lengths.
+  app.use(compression({ filter: (request, response) => !request.path.startsWith('/api/packs') && !request.path.endsWith('/events') && compression.filter(request, response) }));
+  app.get('/api/health', (_request, response) => {
+    response.json({ ready: true });
+  });
+  const SessionStore = connectSessionSequelize(session.Store);
+  const sessions = new SessionStore({ db: store.sequelize, tableName: 'sessions', extendDefaultFields: undefined, modelKey: 'Session' });
+  const api = express.Router();
+  api.use(
+    session({
+      name: 'farlo',
+      secret: config.sessionSecret,
+      store: sessions,
+      resave: false,
+      saveUninitialized: false,
+      cookie: { httpOnly: true, sameSite: 'strict', maxAge: SESSION_DAYS * 86_400_000 },
+    }),
+  );
+  api.use(express.json({ limit: LARGEST_BODY }));
+  mountRoutes(api, routes, people);
+  api.use((_request, _response, next) => next(new FarloError('not-found', 'There is no such address.')));
+  app.use('/api', api);
+  const { webFolder } = config;
+  if (webFolder) {
+    app.use('/assets', express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y' }));
+    app.use(express.static(webFolder));
+    app.get('/{*splat}', (_request, response) => response.sendFile(join(webFolder, 'index.html')));
+  }
+  app.use(errorHandler(log));
+  return {
+    express: app,
+    routes,
+    close: async () => {
+      listeners.close();
+      sessions.stopExpiringSessions();
+      await jobs.close();
+    },
+  };
+}

@@ -1,0 +1,144 @@
+import { randomUUID } from 'node:crypto';
+import { Worker } from 'node:worker_threads';
+import type { JobInfo } from '#api/index.ts';
+import { describeError, FarloError, type ErrorCode, type Place } from '#core/errors/index.ts';
+
+/** What a worker tells while it works. */
+export type WorkerMessage<Result> =
+  | { kind: 'progress'; share: number; message: string }
+  | { kind: 'done'; result: Result }
+  | { kind: 'failed'; code: ErrorCode; message: string; place: Place };
+
+/** Long work to be queued. `finish` runs in the server with the worker's result; its value is the library made. */
+export interface JobOrder<Result> {
+  kind: JobInfo['kind'];
+  title: string;
+  studioId: string;
+  /** Entry of the worker and what it is given. */
+  worker: URL;
+  data: unknown;
+  finish(result: Result): Promise<string | undefined>;
+  /** Always called at the end, for example to remove an upload. */
+  cleanUp?(): void;
+  /** Told how it ended. */
+  ended?(state: JobInfo['state'], message: string): void;
+}
+
+/** Where long work is queued; another carrier can stand in its place. */
+export interface JobQueue {
+  add<Result>(order: JobOrder<Result>): JobInfo;
+  get(id: string): { info: JobInfo; studioId: string } | undefined;
+  list(studioId: string): JobInfo[];
+  cancel(id: string): void;
+  /** Ends everything that runs. */
+  close(): Promise<void>;
+}
+
+interface Entry {
+  info: JobInfo;
+  order: JobOrder<unknown>;
+  worker?: Worker;
+}
+
+const KEPT = 50;
+
+/** Queue over worker threads of this process. */
+export class ThreadQueue implements JobQueue {
+  private readonly entries = new Map<string, Entry>();
+  private running = 0;
+
+  /** @param threads how many jobs run at once */
+  constructor(private readonly threads: number) {}
+
+  add<Result>(order: JobOrder<Result>): JobInfo {
+    const info: JobInfo = { id: randomUUID(), kind: order.kind, title: order.title, state: 'waiting', progress: 0, message: 'Waiting' };
+    this.entries.set(info.id, { info, order: order as JobOrder<unknown> });
+    for (const [id, entry] of this.entries) {
+      if (this.entries.size <= KEPT) break;
+      if (['done', 'failed', 'cancelled'].includes(entry.info.state)) this.entries.delete(id);
+    }
+    this.next();
+    return info;
+  }
+
+  get(id: string) {
+    const entry = this.entries.get(id);
+    return entry && { info: entry.info, studioId: entry.order.studioId };
+  }
+
+  list(studioId: string): JobInfo[] {
+    return [...this.entries.values()].filter((entry) => entry.order.studioId === studioId).map((entry) => entry.info);
+  }
+
+  cancel(id: string): void {
+    const entry = this.entries.get(id);
+    if (!entry || !['waiting', 'running'].includes(entry.info.state)) return;
+    entry.info.state = 'cancelled';
+    entry.info.message = 'Cancelled; nothing was taken in.';
+    if (entry.worker) void entry.worker.terminate();
+    else entry.order.cleanUp?.();
+  }
+
+  async close(): Promise<void> {
+    for (const entry of this.entries.values()) if (entry.info.state === 'waiting') entry.info.state = 'cancelled';
+    await Promise.all([...this.entries.values()].map((entry) => entry.worker?.terminate()));
+  }
+
+  private next(): void {
+    if (this.running >= this.threads) return;
+    const entry = [...this.entries.values()].find((candidate) => candidate.info.state === 'waiting');
+    if (!entry) return;
+    this.running++;
+    void this.run(entry).finally(() => {
+      this.running--;
+      entry.worker = undefined;
+      entry.order.cleanUp?.();
+      entry.order.ended?.(entry.info.state, entry.info.message);
+      this.next();
+    });
+    this.next();
+  }
+
+  private async run(entry: Entry): Promise<void> {
+    const { info, order } = entry;
+    info.state = 'running';
+    try {
+      const result = await this.work(entry);
+      // From here on it can no longer be cancelled: the result is written in one transaction.
+      if (!this.isRunning(info)) return;
+      info.libraryId = await order.finish(result);
+      info.state = 'done';
+      info.progress = 1;
+      info.message = 'Done';
+    } catch (error) {
+      if (!this.isRunning(info)) return;
+      info.state = 'failed';
+      info.message = error instanceof FarloError ? describeError(error) : 'This failed in an unexpected way. Try again; the log has more.';
+      if (!(error instanceof FarloError)) console.error(error);
+    }
+  }
+
+  private isRunning(info: JobInfo): boolean {
+    return info.state === 'running';
+  }
+
+  private work(entry: Entry): Promise<unknown> {
+    const { info, order } = entry;
+    return new Promise((resolve, reject) => {
+      const worker = new Worker(new URL('./boot.mjs', import.meta.url), {
+        workerData: { entry: order.worker.href, order: order.data },
+        execArgv: [],
+        resourceLimits: { maxOldGenerationSizeMb: 6144 } });
+      entry.worker = worker;
+      worker.on('message', (message: WorkerMessage<unknown>) => {
+        if (message.kind === 'progress') {
+          info.progress = message.share;
+          info.message = message.message;
+        } else if (message.kind === 'done') resolve(message.result);
+        else reject(new FarloError(message.code, message.message, message.place));
+      });
+      worker.on('error', reject);
+      worker.on('exit', (code) => reject(new Error(`The worker ended with code ${code}.`)));
+    });
+  }
+}

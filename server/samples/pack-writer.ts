@@ -1,0 +1,81 @@
+import { createHash } from 'node:crypto';
+import { closeSync, existsSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { frameBytes, type PackInfo, type SampleInfo } from '#core/catalogue/index.ts';
+
+/** Heads are this long: enough to begin at once while the rest is on its way. */
+export const HEAD_SECONDS = 0.25;
+
+/** Audio of one sample ready to be kept: interleaved little-endian bytes. */
+export interface StoredAudio {
+  id: string;
+  bytes: Uint8Array;
+  frames: number;
+  channels: 1 | 2;
+  rate: number;
+  format: 'i16' | 'f32';
+}
+
+/** Where a pack lies below the data folder. */
+export function packPath(dataFolder: string, id: string): string {
+  return join(dataFolder, 'packs', id.slice(0, 2), `${id}.pack`);
+}
+
+/** SHA-256 of audio and format, hex. */
+export function sampleId(bytes: Uint8Array, format: string, channels: number, rate: number): string {
+  return createHash('sha256').update(`${format} ${channels} ${rate}\n`).update(bytes).digest('hex');
+}
+
+/**
+ * Writes samples into one pack: all heads, then all rests. The file appears under its content's name only when
+ * it is complete; a pack that is there already is not written again.
+ */
+export function writePack(
+  dataFolder: string,
+  articulation: string,
+  position: string,
+  audio: readonly StoredAudio[],
+): { pack: PackInfo; samples: SampleInfo[] } {
+  const headFrames = (a: StoredAudio) => Math.min(a.frames, Math.round(HEAD_SECONDS * a.rate));
+  const heads = audio.map((a) => a.bytes.subarray(0, headFrames(a) * frameBytes(a)));
+  const tails = audio.map((a, i) => a.bytes.subarray(heads[i].length));
+  const hash = createHash('sha256');
+  for (const part of [...heads, ...tails]) hash.update(part);
+  const id = hash.digest('hex');
+  const headBytes = heads.reduce((sum, head) => sum + head.length, 0);
+  const bytes = tails.reduce((sum, tail) => sum + tail.length, headBytes);
+  let headOffset = 0;
+  let tailOffset = headBytes;
+  const samples = audio.map((a, i): SampleInfo => {
+    const info = {
+      id: a.id,
+      frames: a.frames,
+      channels: a.channels,
+      rate: a.rate,
+      format: a.format,
+      pack: id,
+      headOffset,
+      headFrames: headFrames(a),
+      tailOffset,
+    };
+    headOffset += heads[i].length;
+    tailOffset += tails[i].length;
+    return info;
+  });
+  const path = packPath(dataFolder, id);
+  if (!existsSync(path)) {
+    mkdirSync(dirname(path), { recursive: true });
+    const draft = `${path}.${process.pid}.part`;
+    const file = openSync(draft, 'w');
+    try {
+      for (const part of [...heads, ...tails]) writeSync(file, part);
+    } catch (error) {
+      closeSync(file);
+      rmSync(draft, { force: true });
+      throw error;
+    }
+    closeSync(file);
+    renameSync(draft, path);
+  }
+  return { pack: { id, articulation, position, headBytes, bytes }, samples };
+}

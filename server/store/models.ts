@@ -1,0 +1,109 @@
+import { DataTypes, Model, type ModelStatic, type Sequelize } from 'sequelize';
+import type { DocumentKind, RecordKind } from '#api/index.ts';
+
+type Row = Model<Record<string, unknown>, Record<string, unknown>>;
+export type Table = ModelStatic<Row>;
+
+/** Columns of each record kind beside id, version and its document; names as in `api/records`. */
+const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> = {
+  template: { table: 'templates', columns: ['name', 'hallEarlyDb', 'hallTailDb', 'middleC'] },
+  track: {
+    table: 'tracks',
+    columns: ['name', 'family', 'place', 'instrumentId', 'articulation', 'mode', 'gainDb', 'pan', 'hallSendDb', 'muted', 'soloed'],
+  },
+  positionMix: { table: 'position_mixes', columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted'] },
+  trigger: { table: 'triggers', columns: ['trackId', 'articulation', 'key', 'hold'] },
+  cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
+  tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
+  metre: { table: 'metres', columns: ['tick', 'numerator', 'denominator'] },
+  marker: { table: 'markers', columns: ['tick', 'text'] },
+  part: { table: 'parts', columns: ['trackId'] },
+  note: { table: 'notes', columns: ['partId', 'startTick', 'endTick', 'key', 'velocity'] },
+  mark: { table: 'marks', columns: ['partId', 'startTick', 'endTick', 'articulation'] },
+  point: { table: 'points', columns: ['partId', 'controller', 'tick', 'value'] },
+};
+
+const TEXT = new Set(['name', 'family', 'instrumentId', 'articulation', 'mode', 'trackId', 'positionId', 'hold', 'text', 'partId']);
+const FLAGS = new Set(['muted', 'soloed', 'inverted']);
+const FRACTIONS = new Set(['hallEarlyDb', 'hallTailDb', 'place', 'gainDb', 'pan', 'hallSendDb', 'levelDb', 'width', 'delayMs', 'bpm', 'value']);
+
+/** Columns a record kind has beside id and version. */
+export function columnsOf(kind: RecordKind): readonly string[] {
+  return RECORD_COLUMNS[kind].columns;
+}
+
+/** Column that ties a record to its document. */
+export function documentColumn(kind: DocumentKind): 'templateId' | 'cueId' {
+  return kind === 'template' ? 'templateId' : 'cueId';
+}
+
+function columnType(name: string) {
+  if (TEXT.has(name)) return DataTypes.STRING;
+  if (FLAGS.has(name)) return DataTypes.BOOLEAN;
+  return FRACTIONS.has(name) ? DataTypes.DOUBLE : DataTypes.INTEGER;
+}
+
+export interface Models {
+  users: Table;
+  studios: Table;
+  memberships: Table;
+  libraries: Table;
+  instruments: Table;
+  articulations: Table;
+  packs: Table;
+  samples: Table;
+  history: Table;
+  records: Record<RecordKind, Table>;
+}
+
+/** Declares the tables to Sequelize; the columns themselves are made by the migrations. */
+export function defineModels(sequelize: Sequelize): Models {
+  // A fresh object each time: Sequelize writes into attribute definitions.
+  const key = () => ({ type: DataTypes.STRING, primaryKey: true });
+  const text = DataTypes.STRING;
+  const whole = DataTypes.INTEGER;
+  const long = DataTypes.TEXT('long');
+  const define = (tableName: string, attributes: Record<string, unknown>): Table =>
+    sequelize.define<Row>(tableName, attributes as never, { tableName, timestamps: false, underscored: true });
+  const records = Object.fromEntries(
+    Object.entries(RECORD_COLUMNS).map(([kind, { table, columns }]) => {
+      const attributes: Record<string, unknown> = { id: key(), version: whole };
+      for (const column of columns) attributes[column] = columnType(column);
+      if (kind === 'template' || kind === 'cue') Object.assign(attributes, { studioId: text, revision: whole });
+      if (kind === 'cue') attributes.templateId = text;
+      if (kind !== 'template' && kind !== 'cue') attributes[['track', 'positionMix', 'trigger'].includes(kind) ? 'templateId' : 'cueId'] = text;
+      return [kind, define(table, attributes)];
+    }),
+  ) as Record<RecordKind, Table>;
+  return {
+    users: define('users', { id: key(), email: text, name: text, passwordHash: text }),
+    studios: define('studios', { id: key(), name: text }),
+    memberships: define('memberships', { userId: key(), studioId: key(), role: text }),
+    libraries: define('libraries', { id: key(), studioId: text, name: text, maker: text, room: text, recipe: text, unsupported: long }),
+    instruments: define('instruments', { id: key(), libraryId: text, name: text, family: text, kind: text, players: whole, positions: long }),
+    articulations: define('articulations', { id: key(), instrumentId: text, term: text, name: text, place: whole, suggestedKey: whole, zones: long }),
+    packs: define('packs', { id: key(), articulation: text, position: text, headBytes: DataTypes.BIGINT, bytes: DataTypes.BIGINT }),
+    samples: define('samples', {
+      id: key(),
+      packId: text,
+      frames: whole,
+      channels: whole,
+      rate: whole,
+      format: text,
+      headOffset: DataTypes.BIGINT,
+      headFrames: whole,
+      tailOffset: DataTypes.BIGINT,
+    }),
+    history: define('history', {
+      id: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
+      documentId: text,
+      revision: whole,
+      patchId: text,
+      userId: text,
+      label: text,
+      time: DataTypes.DATE(3),
+      changes: long,
+    }),
+    records,
+  };
+}
