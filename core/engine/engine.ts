@@ -170,6 +170,12 @@ export class Engine {
     this.stolen = 0;
   }
 
+  /** Goes back to frame 0 of the event list while what sounds rings on: the seam of a loop. */
+  rewind(): void {
+    this.frame = 0;
+    this.next = 0;
+  }
+
   /** Lets go of everything that sounds, with a fade. */
   stopAll(fadeSeconds: number): void {
     for (const voice of this.voices) if (!voice.idle) voice.stop(fadeSeconds * this.rate, this.rate);

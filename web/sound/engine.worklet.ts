@@ -1,0 +1,146 @@
+import { BLOCK, Engine, prepareInstrument, type EngineEvent, type PreparedInstrument } from '#core/engine/index.ts';
+import type { EngineTrackSetup, FromEngine, ToEngine, TrackMeter } from './messages.ts';
+
+const REPORT_FRAMES = 1600;
+/** What still sounds at the seam of a loop, or at a stop, fades this fast. */
+const LET_GO_SECONDS = 0.12;
+
+/** The engine inside the audio thread. Messages are taken between blocks; `process` allocates nothing. */
+class EngineProcessor extends AudioWorkletProcessor {
+  private readonly engine = new Engine();
+  private readonly instruments = new Map<string, PreparedInstrument>();
+  private setup: EngineTrackSetup[] = [];
+  private playing = false;
+  private loopFrames: number | null = null;
+  private sinceReport = 0;
+  private meters: TrackMeter[] = [];
+  private readonly pending: { frame: number; event: EngineEvent }[] = [];
+  private clock = 0;
+  private capture: { left: Float32Array; right: Float32Array; at: number } | undefined;
+  private readonly silentLeft = new Float32Array(BLOCK);
+  private readonly silentRight = new Float32Array(BLOCK);
+
+  constructor() {
+    super();
+    this.port.onmessage = ({ data }: MessageEvent<ToEngine>) => this.take(data);
+  }
+
+  private take(message: ToEngine): void {
+    switch (message.kind) {
+      case 'instrument':
+        this.instruments.set(message.instrument.id, prepareInstrument(message.instrument, message.audio));
+        this.setTracks(this.setup);
+        break;
+      case 'tracks':
+        this.setTracks(message.tracks);
+        break;
+      case 'hall':
+        this.engine.setHall(message.response);
+        break;
+      case 'hallMix':
+        this.engine.setHallMix(message.mix);
+        break;
+      case 'play':
+        this.engine.reset();
+        this.engine.setEvents(message.events);
+        this.loopFrames = message.loopFrames === null ? null : Math.max(BLOCK, Math.round(message.loopFrames / BLOCK) * BLOCK);
+        this.playing = true;
+        break;
+      case 'events':
+        if (this.playing) this.engine.setEvents(message.events);
+        break;
+      case 'stop':
+        this.playing = false;
+        this.engine.setEvents([]);
+        this.engine.stopAll(LET_GO_SECONDS);
+        break;
+      case 'live':
+        for (const { afterSeconds, event } of message.events)
+          if (afterSeconds <= 0) this.engine.apply(event);
+          else this.pending.push({ frame: this.clock + Math.round(afterSeconds * this.engine.rate), event });
+        break;
+      case 'capture':
+        this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0 };
+        break;
+    }
+  }
+
+  private setTracks(tracks: EngineTrackSetup[]): void {
+    this.setup = tracks;
+    this.engine.ensureTracks(tracks.length);
+    tracks.forEach(({ instrumentId, mix }, i) => {
+      const track = this.engine.tracks[i];
+      const instrument = instrumentId === null ? null : (this.instruments.get(instrumentId) ?? null);
+      const fresh = track.instrument !== instrument;
+      if (fresh) track.setInstrument(instrument);
+      track.setMix(mix, this.engine.rate);
+      // A track that has never sounded takes its mix at once instead of gliding from unity.
+      if (fresh && !this.playing) track.reset();
+    });
+    this.meters = tracks.map(({ instrumentId }) => ({
+      peak: 0,
+      positions: new Array<number>(instrumentId === null ? 0 : (this.instruments.get(instrumentId)?.positions.length ?? 0)).fill(0),
+    }));
+  }
+
+  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const output = outputs[0];
+    const left = output[0] ?? this.silentLeft;
+    const right = output[1] ?? this.silentRight;
+    for (let i = this.pending.length - 1; i >= 0; i--)
+      if (this.pending[i].frame <= this.clock) {
+        this.engine.apply(this.pending[i].event);
+        this.pending.splice(i, 1);
+      }
+    if (this.playing && this.loopFrames !== null && this.engine.frame >= this.loopFrames) {
+      this.engine.stopAll(LET_GO_SECONDS);
+      this.engine.rewind();
+    }
+    this.engine.render(left, right);
+    this.clock += BLOCK;
+    if (this.capture && this.playing) this.captureBlock(left, right);
+    this.sinceReport += BLOCK;
+    if (this.sinceReport >= REPORT_FRAMES) this.report();
+    return true;
+  }
+
+  private captureBlock(left: Float32Array, right: Float32Array): void {
+    const { capture } = this;
+    if (!capture) return;
+    const count = Math.min(BLOCK, capture.left.length - capture.at);
+    capture.left.set(left.subarray(0, count), capture.at);
+    capture.right.set(right.subarray(0, count), capture.at);
+    capture.at += count;
+    if (capture.at < capture.left.length) return;
+    const message: FromEngine = { kind: 'captured', left: capture.left, right: capture.right };
+    this.port.postMessage(message, [capture.left.buffer as ArrayBuffer, capture.right.buffer as ArrayBuffer]);
+    this.capture = undefined;
+  }
+
+  private report(): void {
+    this.sinceReport = 0;
+    const { engine } = this;
+    this.meters.forEach((meter, i) => {
+      const track = engine.tracks[i];
+      meter.peak = track.peak;
+      track.peak = 0;
+      meter.positions.forEach((_, p) => {
+        meter.positions[p] = track.buses[p].peak;
+        track.buses[p].peak = 0;
+      });
+    });
+    const message: FromEngine = {
+      kind: 'state',
+      playing: this.playing,
+      frame: engine.frame,
+      tracks: this.meters,
+      momentary: engine.meter.momentary,
+      voices: engine.voiceCount,
+      stolen: engine.stolen,
+    };
+    engine.stolen = 0;
+    this.port.postMessage(message);
+  }
+}
+
+registerProcessor('farlo-engine', EngineProcessor);

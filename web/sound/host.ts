@@ -1,0 +1,114 @@
+import type { HallResponse } from '#core/dsp/index.ts';
+import type { EngineEvent } from '#core/engine/index.ts';
+import type { HallMix } from '#core/mixing/index.ts';
+import type { LiveEvent } from '#core/performance/index.ts';
+import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
+import { ENGINE_RATE } from '#core/units/index.ts';
+import workletUrl from './engine.worklet.ts?worker&url';
+import type { LoadState } from './loader.ts';
+import type { EngineTrackSetup, FromEngine, ToEngine } from './messages.ts';
+
+type StateMessage = Extract<FromEngine, { kind: 'state' }>;
+
+/** The engine in the audio thread, as the page drives it. It sleeps until something is to be heard. */
+class SoundHost {
+  private context: AudioContext | undefined;
+  private node: AudioWorkletNode | undefined;
+  private starting: Promise<void> | undefined;
+  private readonly waiting: ToEngine[] = [];
+  private readonly listeners = new Set<(state: StateMessage) => void>();
+  private captured: ((sound: { left: Float32Array; right: Float32Array }) => void) | undefined;
+  private response: HallResponse | undefined;
+
+  /** Why nothing can be heard, or undefined. */
+  trouble: string | undefined;
+
+  /** The shared hall's response, made once. */
+  get hall(): HallResponse {
+    this.response ??= hallResponse(HARBOUR_HALL);
+    return this.response;
+  }
+
+  /** Wakes the audio thread; must follow a press of the user's. */
+  async wake(): Promise<void> {
+    this.starting ??= this.start();
+    await this.starting;
+    if (this.context?.state === 'suspended') await this.context.resume();
+  }
+
+  /** Everything the engine reports. */
+  listen(listener: (state: StateMessage) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  setInstrument({ instrument, audio }: LoadState): void {
+    this.send({ kind: 'instrument', instrument, audio: new Map(audio) });
+  }
+
+  setTracks(tracks: EngineTrackSetup[]): void {
+    this.send({ kind: 'tracks', tracks });
+  }
+
+  setHallMix(mix: HallMix): void {
+    this.send({ kind: 'hallMix', mix });
+  }
+
+  async play(events: EngineEvent[], loopFrames: number | null): Promise<void> {
+    await this.wake();
+    this.send({ kind: 'play', events, loopFrames });
+  }
+
+  replaceEvents(events: EngineEvent[]): void {
+    this.send({ kind: 'events', events });
+  }
+
+  stop(): void {
+    this.send({ kind: 'stop' });
+  }
+
+  async live(events: LiveEvent[]): Promise<void> {
+    if (events.length === 0) return;
+    await this.wake();
+    this.send({ kind: 'live', events });
+  }
+
+  /** The next frames of playing as the worklet makes them; for tests and measurements of what is really heard. */
+  capture(frames: number): Promise<{ left: Float32Array; right: Float32Array }> {
+    this.send({ kind: 'capture', frames });
+    return new Promise((resolve) => (this.captured = resolve));
+  }
+
+  private send(message: ToEngine): void {
+    if (this.node) this.node.port.postMessage(message);
+    else this.waiting.push(message);
+  }
+
+  private async start(): Promise<void> {
+    try {
+      const context = new AudioContext({ sampleRate: ENGINE_RATE, latencyHint: 'interactive' });
+      await context.audioWorklet.addModule(workletUrl);
+      const node = new AudioWorkletNode(context, 'farlo-engine', { numberOfInputs: 0, outputChannelCount: [2] });
+      node.connect(context.destination);
+      node.onprocessorerror = () => this.fail('The audio engine has stopped. Load the page again; your work is kept.');
+      node.port.onmessage = ({ data }: MessageEvent<FromEngine>) => {
+        if (data.kind === 'state') for (const listener of this.listeners) listener(data);
+        else this.captured?.(data);
+      };
+      this.context = context;
+      this.node = node;
+      this.send({ kind: 'hall', response: this.hall });
+      for (const message of this.waiting.splice(0)) this.send(message);
+    } catch (error) {
+      this.starting = undefined;
+      this.fail(`The browser gives no sound (${(error as Error).message}). Check its sound settings and press again.`);
+      throw error;
+    }
+  }
+
+  private fail(sentence: string): void {
+    this.trouble = sentence;
+  }
+}
+
+export const soundHost = new SoundHost();

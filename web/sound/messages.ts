@@ -1,0 +1,42 @@
+import type { Instrument } from '#core/catalogue/index.ts';
+import type { HallResponse } from '#core/dsp/index.ts';
+import type { EngineEvent, SampleAudio } from '#core/engine/index.ts';
+import type { LiveEvent } from '#core/performance/index.ts';
+import type { HallMix, TrackMix } from '#core/mixing/index.ts';
+
+/** A track as the engine is told of it. */
+export interface EngineTrackSetup {
+  instrumentId: string | null;
+  mix: TrackMix;
+}
+
+/** What the page tells the worklet. */
+export type ToEngine =
+  | { kind: 'instrument'; instrument: Instrument; audio: Map<string, SampleAudio> }
+  | { kind: 'tracks'; tracks: EngineTrackSetup[] }
+  | { kind: 'hall'; response: HallResponse }
+  | { kind: 'hallMix'; mix: HallMix }
+  | { kind: 'play'; events: EngineEvent[]; loopFrames: number | null }
+  | { kind: 'events'; events: EngineEvent[] }
+  | { kind: 'stop' }
+  | { kind: 'live'; events: LiveEvent[] }
+  | { kind: 'capture'; frames: number };
+
+/** Meters of one track, linear peaks since the last report. */
+export interface TrackMeter {
+  peak: number;
+  positions: number[];
+}
+
+/** What the worklet tells the page, about thirty times a second while it runs. */
+export type FromEngine =
+  | {
+      kind: 'state';
+      playing: boolean;
+      frame: number;
+      tracks: TrackMeter[];
+      momentary: number;
+      voices: number;
+      stolen: number;
+    }
+  | { kind: 'captured'; left: Float32Array; right: Float32Array };

@@ -1,0 +1,64 @@
+import type { Problem } from '#api/index.ts';
+
+/** A failed request, with the sentence the server gave. `status` 0 means that it did not answer. */
+export class RequestFailure extends Error {
+  constructor(
+    sentence: string,
+    readonly status: number,
+    readonly problem?: Problem,
+  ) {
+    super(sentence);
+  }
+}
+
+let guard = '';
+
+/** Remembers the guard that every change must carry. */
+export function setGuard(value: string): void {
+  guard = value;
+}
+
+/** Calls the server. @throws RequestFailure */
+export async function request<T>(method: 'GET' | 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  const headers: Record<string, string> = { 'x-farlo-guard': guard };
+  let payload: BodyInit | undefined;
+  if (body instanceof FormData) payload = body;
+  else if (body !== undefined) {
+    headers['content-type'] = 'application/json';
+    payload = JSON.stringify(body);
+  }
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, { method, headers, body: payload });
+  } catch {
+    throw new RequestFailure('The server does not answer. Your edits are kept here and sent when it is back.', 0);
+  }
+  if (response.status === 204) return undefined as T;
+  const text = await response.text();
+  if (response.ok) return JSON.parse(text) as T;
+  let problem: Problem | undefined;
+  try {
+    problem = JSON.parse(text) as Problem;
+  } catch {
+    // A proxy or a dying server answered with something else.
+  }
+  throw new RequestFailure(problem?.title ?? `The server answered ${response.status}.`, problem ? response.status : 0, problem);
+}
+
+/** Fetches bytes [start, end) of a path. @throws RequestFailure */
+export async function fetchBytes(path: string, start: number, end: number, signal?: AbortSignal): Promise<Uint8Array> {
+  if (end <= start) return new Uint8Array(0);
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, { headers: { range: `bytes=${start}-${end - 1}` }, signal });
+  } catch {
+    throw new RequestFailure('The server does not answer; the sound could not be loaded.', 0);
+  }
+  if (!response.ok) {
+    const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
+    throw new RequestFailure(problem?.title ?? `The sound could not be loaded (${response.status}).`, response.status, problem);
+  }
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  if (bytes.length !== end - start) throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);
+  return bytes;
+}
