@@ -176,9 +176,9 @@ export class Engine {
     this.next = 0;
   }
 
-  /** Lets go of everything that sounds, with a fade. */
-  stopAll(fadeSeconds: number): void {
-    for (const voice of this.voices) if (!voice.idle) voice.stop(fadeSeconds * this.rate, this.rate);
+  /** Lets go of everything that sounds, or of one track's sounds, with a fade. */
+  stopAll(fadeSeconds: number, track?: number): void {
+    for (const voice of this.voices) if (!voice.idle && (track === undefined || voice.track === track)) voice.stop(fadeSeconds * this.rate, this.rate);
   }
 
   /** Puts an event into effect now. Also used for live playing. */

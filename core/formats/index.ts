@@ -5,3 +5,4 @@ export * from './wav.ts';
 export * from './sfz.ts';
 export * from './sfz-instrument.ts';
 export * from './smf.ts';
+export * from './smf-parts.ts';

@@ -5,6 +5,9 @@ const REPORT_FRAMES = 1600;
 /** What still sounds at the seam of a loop, or at a stop, fades this fast. */
 const LET_GO_SECONDS = 0.12;
 
+/** Track an event concerns; a stop concerns none in particular and is harmless when its sound is gone. */
+const trackOf = (event: EngineEvent) => (event.kind === 'stop' ? undefined : event.track);
+
 /** The engine inside the audio thread. Messages are taken between blocks; `process` allocates nothing. */
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine();
@@ -58,6 +61,10 @@ class EngineProcessor extends AudioWorkletProcessor {
         for (const { afterSeconds, event } of message.events)
           if (afterSeconds <= 0) this.engine.apply(event);
           else this.pending.push({ frame: this.clock + Math.round(afterSeconds * this.engine.rate), event });
+        break;
+      case 'hush':
+        for (let i = this.pending.length - 1; i >= 0; i--) if (trackOf(this.pending[i].event) === message.track) this.pending.splice(i, 1);
+        this.engine.stopAll(LET_GO_SECONDS, message.track);
         break;
       case 'capture':
         this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0 };

@@ -73,6 +73,11 @@ class SoundHost {
     this.send({ kind: 'live', events });
   }
 
+  /** Lets go of everything on one track and drops what was still to come there. */
+  hush(track: number): void {
+    this.send({ kind: 'hush', track });
+  }
+
   /** The next frames of playing as the worklet makes them; for tests and measurements of what is really heard. */
   capture(frames: number): Promise<{ left: Float32Array; right: Float32Array }> {
     this.send({ kind: 'capture', frames });

@@ -20,6 +20,7 @@ export type ToEngine =
   | { kind: 'events'; events: EngineEvent[] }
   | { kind: 'stop' }
   | { kind: 'live'; events: LiveEvent[] }
+  | { kind: 'hush'; track: number }
   | { kind: 'capture'; frames: number };
 
 /** Meters of one track, linear peaks since the last report. */

@@ -1,0 +1,132 @@
+import { useEffect, useState } from 'react';
+import { ChevronDown, ChevronUp } from 'lucide-react';
+import { articulationTerm, instrumentRange, playableRange } from '#core/catalogue/index.ts';
+import { CONTROLLER, controllerRest } from '#core/music/index.ts';
+import { useItem, useList } from '../state/documents.ts';
+import { playWithComputerKeys } from '../sound/computer-keys.ts';
+import { useInstruments } from '../sound/instruments.ts';
+import { connectMidi, sendFrom, STAND_IN, useMidi } from '../sound/midi.ts';
+import { selectArticulation, usePerformance } from '../sound/performance.ts';
+import { Button } from '../ui/button.tsx';
+import { Keyboard } from '../ui/keyboard.tsx';
+import { Ruler } from '../ui/ruler.tsx';
+import { dynamicsName } from './dynamics-name.ts';
+import { StandInPanel } from './stand-in-panel.tsx';
+
+const FOLD_KEY = 'farlo-strip';
+const SCREEN = { id: 'screen', name: 'Screen' };
+
+/** Keyboard, ridden controllers and input source; it plays the current track from every view. */
+export function PlayingStrip() {
+  const [open, setOpen] = useState(localStorage.getItem(FOLD_KEY) !== 'folded');
+  const [standIn, setStandIn] = useState(false);
+  const [letters, setLetters] = useState(false);
+  const fold = () => {
+    localStorage.setItem(FOLD_KEY, open ? 'folded' : 'open');
+    setOpen(!open);
+  };
+  useEffect(() => playWithComputerKeys(() => letters, () => 60), [letters]);
+  const track = useItem('track', usePerformance((state) => state.trackId));
+  const articulation = usePerformance((state) => state.articulation);
+  const load = useInstruments((state) => (track?.instrumentId ? state.loads[track.instrumentId] : undefined));
+  const error = useInstruments((state) => (track?.instrumentId ? state.errors[track.instrumentId] : undefined));
+  const name = load?.instrument.articulations.find((a) => a.id === articulation)?.name ?? articulation;
+  return (
+    <section aria-label="Playing strip" className="col-span-2 border-t border-rule bg-sheet">
+      <div className={`flex ${open ? 'h-[92px]' : 'h-[30px]'} items-stretch`}>
+        <div className="w-[262px] shrink-0 border-r border-rule px-3.5 py-1.5">
+          <div className="flex items-center justify-between">
+            <span className="truncate font-serif font-semibold">
+              {track?.name ?? 'No track'} · {name}
+            </span>
+            <button type="button" onClick={fold} aria-expanded={open} aria-label={open ? 'Fold the playing strip away' : 'Unfold the playing strip'} className="grid size-6 place-items-center text-ink-2">
+              {open ? <ChevronDown size={15} /> : <ChevronUp size={15} />}
+            </button>
+          </div>
+          {open && <RiddenControllers />}
+        </div>
+        {open && (
+          <>
+            <div className="min-w-0 flex-1 px-2 pt-1">
+              {error ? (
+                <p role="alert" className="p-3 text-warm">
+                  {error}
+                </p>
+              ) : load ? (
+                <PlayedKeyboard />
+              ) : (
+                <p className="p-4 text-ink-2">{track ? (track.instrumentId ? 'The instrument is on its way …' : 'This track has no instrument yet; choose one in its side pane.') : 'Choose a track to play it.'}</p>
+              )}
+            </div>
+            <InputChoice letters={letters} onLetters={setLetters} standIn={standIn} onStandIn={setStandIn} />
+          </>
+        )}
+      </div>
+      {standIn && <StandInPanel onClose={() => setStandIn(false)} />}
+    </section>
+  );
+}
+
+function RiddenControllers() {
+  const ridden = usePerformance((state) => state.ridden);
+  const send = (controller: number) => (value: number) => sendFrom(SCREEN, [0xb0, controller, Math.round(value)]);
+  const dynamics = ridden[CONTROLLER.dynamics] ?? controllerRest(CONTROLLER.dynamics);
+  const vibrato = ridden[CONTROLLER.vibrato] ?? controllerRest(CONTROLLER.vibrato);
+  return (
+    <div className="grid grid-cols-2 gap-4">
+      <Ruler compact label="Dynamics" value={dynamics} low={0} high={127} rest={controllerRest(CONTROLLER.dynamics)} step={4} format={dynamicsName} parse={() => undefined} help="Crosses the recorded layers of long notes, soft to loud (controller 1). Costs nothing." onChange={send(CONTROLLER.dynamics)} />
+      <Ruler compact label="Vibrato" value={vibrato} low={0} high={127} rest={controllerRest(CONTROLLER.vibrato)} step={4} format={(v) => String(Math.round((v / 127) * 100))} parse={(text) => (Number(text) / 100) * 127 || undefined} unit="%" help="Crosses from notes played without vibrato to notes with it (controller 77). Costs nothing." onChange={send(CONTROLLER.vibrato)} />
+    </div>
+  );
+}
+
+function PlayedKeyboard() {
+  const track = useItem('track', usePerformance((state) => state.trackId));
+  const articulation = usePerformance((state) => state.articulation);
+  const held = usePerformance((state) => state.held);
+  const load = useInstruments((state) => (track?.instrumentId ? state.loads[track.instrumentId] : undefined));
+  const triggers = useList('trigger').filter((trigger) => trigger.trackId === track?.id);
+  const template = useList('template')[0];
+  if (!load) return null;
+  const current = load.instrument.articulations.find((a) => a.id === articulation);
+  return (
+    <Keyboard
+      low={21}
+      high={108}
+      middleC={template?.middleC ?? 4}
+      held={held}
+      range={(current && playableRange(current)) ?? instrumentRange(load.instrument)}
+      tabs={triggers.map((trigger) => ({ key: trigger.key, text: articulationTerm(trigger.articulation).tab, name: articulationTerm(trigger.articulation).name, active: trigger.articulation === articulation }))}
+      onPress={(key, velocity) => sendFrom(SCREEN, [0x90, key, velocity])}
+      onRelease={(key) => sendFrom(SCREEN, [0x80, key, 0])}
+      onTab={(key) => {
+        const trigger = triggers.find((candidate) => candidate.key === key);
+        if (trigger) selectArticulation(trigger.articulation);
+      }}
+    />
+  );
+}
+
+function InputChoice({ letters, onLetters, standIn, onStandIn }: { letters: boolean; onLetters: (on: boolean) => void; standIn: boolean; onStandIn: (on: boolean) => void }) {
+  const { sources, trouble, asked } = useMidi();
+  const keyboards = sources.filter((source) => source.id !== STAND_IN.id);
+  return (
+    <div className="flex w-[172px] shrink-0 flex-col justify-center gap-1 border-l border-rule px-3" aria-label="Input">
+      <Button pressed={letters} className="justify-start py-0.5" title="The letter row A … ; plays from middle C upwards, the row above the black keys" onClick={() => onLetters(!letters)}>
+        Computer keys
+      </Button>
+      <Button pressed={standIn} className="justify-start py-0.5" title="A simulated MIDI keyboard with wheel, faders and pedal" onClick={() => onStandIn(!standIn)}>
+        Stand-in keyboard
+      </Button>
+      {keyboards.length > 0 ? (
+        <span className="truncate text-xs text-ink-2" title={keyboards.map((source) => source.name).join(', ')}>
+          ● {keyboards.map((source) => source.name).join(', ')}
+        </span>
+      ) : (
+        <button type="button" className="min-h-6 truncate text-left text-xs text-cool underline" title={trouble ?? 'Ask the browser for connected keyboards'} onClick={() => void connectMidi()}>
+          {trouble ? 'No MIDI access: why?' : asked ? 'No keyboard found; look again' : 'Use a MIDI keyboard'}
+        </button>
+      )}
+    </div>
+  );
+}

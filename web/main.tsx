@@ -1,0 +1,7 @@
+import 'reflect-metadata';
+import './theme/theme.css';
+import { createRoot } from 'react-dom/client';
+import { App } from './app/app.tsx';
+
+const root = document.getElementById('root');
+if (root) createRoot(root).render(<App />);

@@ -1,0 +1,81 @@
+import { useEffect, useRef, type PointerEvent } from 'react';
+import { beginGesture, edit, endGesture, useDocuments, useItem } from '../../../state/documents.ts';
+import { useMayEdit } from '../../../state/session.ts';
+import { useTheme } from '../../../app/theme-choice.ts';
+import { locate, metreOf, usePerformance } from '../../../sound/performance.ts';
+import { useSize } from '../../../ui/use-size.ts';
+import { snap, tickToX, useEditor, xToTick } from './editor-state.ts';
+import { eachLine, fitCanvas, inksOf } from './paint.ts';
+
+const HEIGHT = 22;
+
+/** Bar numbers and the loop: a press puts the playhead there, a drag sets the loop. */
+export function BarLine() {
+  const [frame, { width }] = useSize<HTMLDivElement>();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const records = useDocuments((state) => state.records);
+  const cue = useItem('cue', useDocuments((state) => state.cueId));
+  const looping = usePerformance((state) => state.looping);
+  const view = useEditor();
+  const theme = useTheme((state) => state.theme);
+  const mayEdit = useMayEdit();
+  const from = useRef<{ tick: number; x: number; dragged: boolean } | undefined>(undefined);
+
+  useEffect(() => {
+    const context = canvas.current && fitCanvas(canvas.current, width, HEIGHT);
+    if (!canvas.current || !context) return;
+    const inks = inksOf(canvas.current);
+    context.fillStyle = inks.sheet;
+    context.fillRect(0, 0, width, HEIGHT);
+    if (cue && cue.loopEndTick > cue.loopStartTick) {
+      const [left, right] = [tickToX(cue.loopStartTick), tickToX(cue.loopEndTick)];
+      context.fillStyle = looping ? inks.cool : inks.rule;
+      context.globalAlpha = looping ? 0.5 : 0.7;
+      context.fillRect(left, HEIGHT - 6, right - left, 5);
+      context.globalAlpha = 1;
+    }
+    context.font = '12px "Public Sans Variable", sans-serif';
+    context.textBaseline = 'top';
+    let free = -Infinity;
+    eachLine(metreOf(records), width, (x, bar) => {
+      if (bar === undefined) return;
+      context.fillStyle = inks.rule;
+      context.fillRect(Math.round(x), 10, 1, HEIGHT - 10);
+      if (x < free) return;
+      context.fillStyle = inks.ink2;
+      context.fillText(String(bar), x + 3, 2);
+      free = x + 34;
+    });
+  }, [width, records, cue, looping, view, theme]);
+
+  const tickAt = (event: PointerEvent) => xToTick(event.clientX - event.currentTarget.getBoundingClientRect().left);
+  const onMove = (event: PointerEvent) => {
+    const start = from.current;
+    if (!start || !cue || !mayEdit) return;
+    start.dragged ||= Math.abs(event.clientX - start.x) > 4;
+    if (!start.dragged) return;
+    const [a, b] = [snap(start.tick), snap(tickAt(event))];
+    edit('Set the loop', [{ kind: 'cue', id: cue.id, op: 'update', fields: { loopStartTick: Math.min(a, b), loopEndTick: Math.max(a, b) } }]);
+  };
+  return (
+    <div ref={frame} className="h-[22px] w-full overflow-hidden border-b border-rule" title="Press to put the playhead; drag to set the loop. By keyboard: Home goes to the start, / turns the loop on.">
+      <canvas
+        ref={canvas}
+        style={{ width, height: HEIGHT }}
+        className="block cursor-text touch-none"
+        aria-hidden
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          from.current = { tick: tickAt(event), x: event.clientX, dragged: false };
+          beginGesture('Set the loop');
+        }}
+        onPointerMove={onMove}
+        onPointerUp={(event) => {
+          endGesture();
+          if (from.current && !from.current.dragged) locate(snap(tickAt(event)));
+          from.current = undefined;
+        }}
+      />
+    </div>
+  );
+}

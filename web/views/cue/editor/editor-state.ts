@@ -1,0 +1,66 @@
+import { create } from 'zustand';
+
+interface EditorState {
+  /** Left edge in ticks. */
+  startTick: number;
+  pixelsPerTick: number;
+  /** Key at the top edge. */
+  topKey: number;
+  /** Grid in ticks. */
+  gridTicks: number;
+  tool: 'select' | 'draw';
+  /** Ids of selected notes. */
+  selection: ReadonlySet<string>;
+  markId: string | undefined;
+}
+
+/** What the part editor shows and what is selected; no part of any document. */
+export const useEditor = create<EditorState>(() => ({
+  startTick: -240,
+  pixelsPerTick: 0.024,
+  topKey: 86,
+  gridTicks: 480,
+  tool: 'select',
+  selection: new Set<string>(),
+  markId: undefined,
+}));
+
+/** Height of one key in the pitch grid, in pixels. */
+export const ROW = 9;
+
+export const tickToX = (tick: number) => {
+  const { startTick, pixelsPerTick } = useEditor.getState();
+  return (tick - startTick) * pixelsPerTick;
+};
+export const xToTick = (x: number) => {
+  const { startTick, pixelsPerTick } = useEditor.getState();
+  return startTick + x / pixelsPerTick;
+};
+export const snap = (tick: number) => {
+  const { gridTicks } = useEditor.getState();
+  return Math.max(0, Math.round(tick / gridTicks) * gridTicks);
+};
+export const snapDown = (tick: number) => {
+  const { gridTicks } = useEditor.getState();
+  return Math.max(0, Math.floor(tick / gridTicks) * gridTicks);
+};
+
+const LEAST_SCALE = 0.002;
+const MOST_SCALE = 0.4;
+
+/** Scrolls, or with Ctrl zooms around the pointer. */
+export function wheelMoves(event: WheelEvent, x: number): void {
+  event.preventDefault();
+  const { startTick, pixelsPerTick, topKey } = useEditor.getState();
+  if (event.ctrlKey || event.metaKey) {
+    const anchor = xToTick(x);
+    const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, pixelsPerTick * Math.exp(-event.deltaY / 300)));
+    useEditor.setState({ pixelsPerTick: scale, startTick: anchor - x / scale });
+    return;
+  }
+  const sideways = event.shiftKey ? event.deltaY : event.deltaX;
+  useEditor.setState({
+    startTick: Math.max(-240, startTick + sideways / pixelsPerTick),
+    topKey: Math.min(120, Math.max(24, topKey - (event.shiftKey ? 0 : event.deltaY / 20))),
+  });
+}

@@ -1,0 +1,159 @@
+import { isBlackKey, pitchName, type MetreMap, type MiddleC, type Note, type TempoMap } from '#core/music/index.ts';
+import type { PlannedSound } from '#core/performance/index.ts';
+import { ROW, tickToX, useEditor, xToTick } from './editor-state.ts';
+
+/** The theme's colours as a canvas needs them. */
+export interface Inks {
+  sheet: string;
+  ground: string;
+  rule: string;
+  ruleSoft: string;
+  ink: string;
+  ink2: string;
+  ink3: string;
+  cool: string;
+  coolTint: string;
+  warm: string;
+}
+
+/** Reads the colours in force on an element. */
+export function inksOf(element: Element): Inks {
+  const style = getComputedStyle(element);
+  const of = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  return { sheet: of('sheet'), ground: of('ground'), rule: of('rule'), ruleSoft: of('rule-soft'), ink: of('ink'), ink2: of('ink-2'), ink3: of('ink-3'), cool: of('cool'), coolTint: of('cool-tint'), warm: of('warm') };
+}
+
+/** A canvas fitted to its box at the screen's own resolution; its context in CSS pixels. */
+export function fitCanvas(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D | undefined {
+  const scale = devicePixelRatio;
+  if (canvas.width !== Math.round(width * scale) || canvas.height !== Math.round(height * scale)) {
+    canvas.width = Math.round(width * scale);
+    canvas.height = Math.round(height * scale);
+  }
+  const context = canvas.getContext('2d') ?? undefined;
+  context?.setTransform(scale, 0, 0, scale, 0, 0);
+  return context;
+}
+
+/** Calls back for every bar and beat line in view: x, and whether a bar begins. */
+export function eachLine(metre: MetreMap, width: number, visit: (x: number, bar: number | undefined) => void): void {
+  const { pixelsPerTick } = useEditor.getState();
+  const from = Math.max(0, xToTick(0));
+  const to = xToTick(width);
+  let { bar } = metre.toBarBeat(from);
+  for (let tick = metre.barStart(bar); tick <= to; bar++) {
+    const next = metre.barStart(bar + 1);
+    const { denominator } = metre.at(tick);
+    const beat = (960 * 4) / denominator;
+    visit(tickToX(tick), bar);
+    if (beat * pixelsPerTick > 7) for (let t = tick + beat; t < next - 1; t += beat) visit(tickToX(t), undefined);
+    tick = next;
+  }
+}
+
+/** Grid, rows of the black keys, and the playable range. */
+export function paintGrid(context: CanvasRenderingContext2D, inks: Inks, metre: MetreMap, width: number, height: number, range: { low: number; high: number } | undefined): void {
+  const { topKey } = useEditor.getState();
+  context.fillStyle = inks.sheet;
+  context.fillRect(0, 0, width, height);
+  for (let key = Math.floor(topKey); key > topKey - height / ROW - 1; key--) {
+    const y = (topKey - key) * ROW;
+    const outside = range !== undefined && (key < range.low || key > range.high);
+    if (outside || isBlackKey(key)) {
+      context.fillStyle = outside ? inks.ground : inks.ruleSoft;
+      context.globalAlpha = outside ? 1 : 0.45;
+      context.fillRect(0, y, width, ROW);
+      context.globalAlpha = 1;
+    }
+    if (key % 12 === 0) {
+      context.fillStyle = inks.rule;
+      context.fillRect(0, y + ROW - 0.5, width, 0.5);
+    }
+  }
+  eachLine(metre, width, (x, bar) => {
+    context.fillStyle = bar === undefined ? inks.ruleSoft : inks.rule;
+    context.fillRect(Math.round(x), 0, 1, height);
+  });
+}
+
+/** Names of the keys C and G at the left. */
+export function paintKeyNames(context: CanvasRenderingContext2D, inks: Inks, width: number, height: number, middleC: MiddleC): void {
+  const { topKey } = useEditor.getState();
+  context.fillStyle = inks.sheet;
+  context.fillRect(0, 0, width, height);
+  context.fillStyle = inks.ink3;
+  context.font = '12px "Public Sans Variable", sans-serif';
+  context.textAlign = 'right';
+  context.textBaseline = 'middle';
+  for (let key = Math.floor(topKey); key > topKey - height / ROW - 1; key--)
+    if (key % 12 === 0 || key % 12 === 7) context.fillText(pitchName(key, middleC), width - 8, (topKey - key + 0.5) * ROW);
+}
+
+/** Notes as ink bars tapering at their end, thicker when louder. */
+export function paintNotes(context: CanvasRenderingContext2D, inks: Inks, notes: readonly Note[], width: number, height: number): void {
+  const { topKey, selection } = useEditor.getState();
+  const last = xToTick(width);
+  for (const note of notes) {
+    if (note.startTick > last) break;
+    const right = tickToX(note.endTick);
+    if (right < 0) continue;
+    const middle = (topKey - note.key + 0.5) * ROW;
+    if (middle < -ROW || middle > height + ROW) continue;
+    const left = tickToX(note.startTick);
+    const half = 1.6 + (note.velocity / 127) * 2.9;
+    const taper = Math.min(5, (right - left) / 2);
+    const chosen = selection.has(note.id);
+    context.fillStyle = chosen ? inks.cool : inks.ink;
+    context.beginPath();
+    context.moveTo(left, middle - half);
+    context.lineTo(right - taper, middle - half);
+    context.lineTo(right, middle);
+    context.lineTo(right - taper, middle + half);
+    context.lineTo(left, middle + half);
+    context.fill();
+    if (chosen) {
+      // Not by colour alone: a selected note carries a frame.
+      context.strokeStyle = inks.cool;
+      context.strokeRect(left - 2.5, middle - half - 2.5, right - left + 5, 2 * half + 5);
+    }
+  }
+}
+
+/** The planned performance: a thin line under each note that begins where its sound will start. */
+export function paintPlan(context: CanvasRenderingContext2D, inks: Inks, sounds: readonly PlannedSound[], tempo: TempoMap, width: number, height: number): void {
+  const { topKey } = useEditor.getState();
+  context.font = 'italic 12px "Source Serif 4 Variable", serif';
+  context.textAlign = 'right';
+  context.textBaseline = 'alphabetic';
+  context.strokeStyle = inks.cool;
+  context.fillStyle = inks.cool;
+  for (const sound of sounds) {
+    if (sound.gesture === 'hold') continue;
+    const left = tickToX(tempo.toTicks(sound.startSeconds));
+    const right = tickToX(tempo.toTicks(Math.max(sound.endSeconds, sound.beatSeconds)));
+    const y = (topKey - sound.key + 1) * ROW + 2.5;
+    if (right < 0 || left > width || y < 0 || y > height) continue;
+    context.beginPath();
+    context.moveTo(left, y);
+    context.lineTo(Math.max(right, left + 4), y);
+    context.stroke();
+    context.beginPath();
+    context.arc(left, y, 2, 0, 7);
+    context.fill();
+    if (sound.gesture === 'move') {
+      const beat = tickToX(tempo.toTicks(sound.beatSeconds));
+      context.fillRect(beat - 0.5, y - 3, 1, 6);
+      if (right - left > 16) context.fillText(sound.key > sound.fromKey ? 'up' : 'down', left - 4, y + 3);
+    }
+  }
+}
+
+/** The rectangle that selects. */
+export function paintRubber(context: CanvasRenderingContext2D, inks: Inks, box: { x0: number; y0: number; x1: number; y1: number }): void {
+  context.globalAlpha = 0.35;
+  context.fillStyle = inks.coolTint;
+  context.fillRect(box.x0, box.y0, box.x1 - box.x0, box.y1 - box.y0);
+  context.globalAlpha = 1;
+  context.strokeStyle = inks.cool;
+  context.strokeRect(box.x0, box.y0, box.x1 - box.x0, box.y1 - box.y0);
+}

@@ -1,0 +1,87 @@
+import { useEffect, useRef } from 'react';
+import { CONTROLLER } from '#core/music/index.ts';
+import { useFrame } from '../../app/top-line.tsx';
+import { useTheme } from '../../app/theme-choice.ts';
+import { useList, type Item } from '../../state/documents.ts';
+import { playheadTick, usePerformance } from '../../sound/performance.ts';
+import { useSize } from '../../ui/use-size.ts';
+import { BarLine } from './editor/bar-line.tsx';
+import { CurveLane } from './editor/curve-lane.tsx';
+import { tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
+import { MarkLine } from './editor/mark-line.tsx';
+import { NoteCanvas } from './editor/note-canvas.tsx';
+import { fitCanvas, inksOf, paintKeyNames } from './editor/paint.ts';
+
+const DYNAMICS = [
+  { value: 117, text: 'ff' },
+  { value: 74, text: 'mf' },
+  { value: 10, text: 'pp' },
+];
+const VIBRATO = [
+  { value: 117, text: 'full' },
+  { value: 10, text: 'none' },
+];
+
+/** Bars, marks, notes and curves of one part over one time line, with the playhead through all of them. */
+export function PartEditor({ track }: { track: Item<'track'> }) {
+  const playhead = useRef<HTMLDivElement>(null);
+  const area = useRef<HTMLDivElement>(null);
+  useFrame(() => {
+    const element = playhead.current;
+    const box = area.current;
+    if (!element || !box) return;
+    const x = tickToX(playheadTick());
+    element.style.transform = `translateX(${x}px)`;
+    element.style.visibility = x < 0 || x > box.clientWidth ? 'hidden' : 'visible';
+    // While playing, the page turns when the playhead reaches its edge.
+    if (usePerformance.getState().playing && (x > box.clientWidth || x < -2)) useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
+  });
+  return (
+    <div className="grid min-h-0 grid-cols-[84px_minmax(0,1fr)] grid-rows-[22px_26px_minmax(0,1fr)_58px_58px]">
+      <div className="border-r border-b border-rule" />
+      <div ref={area} className="relative row-span-5 grid min-w-0 grid-rows-subgrid">
+        <BarLine />
+        <MarkLine track={track} />
+        <NoteCanvas track={track} />
+        <div className="border-t border-rule">
+          <CurveLane track={track} controller={CONTROLLER.dynamics} name="Dynamics" words={DYNAMICS} />
+        </div>
+        <div className="border-t border-rule">
+          <CurveLane track={track} controller={CONTROLLER.vibrato} name="Vibrato" words={VIBRATO} />
+        </div>
+        <div ref={playhead} className="pointer-events-none absolute top-0 bottom-0 left-0 w-[1.5px] bg-warm" aria-hidden>
+          <svg width="9" height="7" className="absolute top-0 -left-[4px]">
+            <path d="M0 0H9L4.5 7Z" fill="var(--warm)" />
+          </svg>
+        </div>
+      </div>
+      <div className="border-r border-b border-rule-soft pt-1 pl-3 text-xs text-ink-3">Marks</div>
+      <KeyNames />
+      <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Dynamics</div>
+      <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Vibrato</div>
+    </div>
+  );
+}
+
+function KeyNames() {
+  const [frame, { width, height }] = useSize<HTMLDivElement>();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const topKey = useEditor((state) => state.topKey);
+  const theme = useTheme((state) => state.theme);
+  const middleC = useList('template')[0]?.middleC ?? 4;
+  useEffect(() => {
+    const context = canvas.current && fitCanvas(canvas.current, width, height);
+    if (canvas.current && context) paintKeyNames(context, inksOf(canvas.current), width, height, middleC);
+  }, [width, height, topKey, theme, middleC]);
+  useEffect(() => {
+    const element = canvas.current;
+    const onWheel = (event: WheelEvent) => wheelMoves(event, 0);
+    element?.addEventListener('wheel', onWheel, { passive: false });
+    return () => element?.removeEventListener('wheel', onWheel);
+  }, []);
+  return (
+    <div ref={frame} className="min-h-0 overflow-hidden border-r border-rule">
+      <canvas ref={canvas} style={{ width, height }} className="block" aria-hidden />
+    </div>
+  );
+}
