@@ -1,10 +1,15 @@
 import FFT from 'fft.js';
 
-const SMALL = 128;
-const LARGE = 1024;
-const RATIO = LARGE / SMALL;
-/** The first 2 × LARGE frames are convolved in small partitions, so that large ones have time to be computed. */
-const SMALL_PARTS = (2 * LARGE) / SMALL;
+const BLOCK = 128;
+/**
+ * Partition sizes and the frame of the response from which each is used. A partition of n frames is gathered for
+ * n frames and multiplied over the next n, so that it may begin at 2n at the earliest; the first runs at once.
+ */
+const TIERS = [
+  { size: BLOCK, from: 0 },
+  { size: 1024, from: 2048 },
+  { size: 4096, from: 8192 },
+] as const;
 
 /** Impulse responses of a hall, left and right, equal length, at the engine's rate. */
 export interface HallResponse {
@@ -14,25 +19,24 @@ export interface HallResponse {
   earlyFrames: number;
 }
 
-/** Spectra of one response in partitions of one size. */
-class Partitions {
-  readonly spectra: Float64Array[] = [];
-  constructor(response: Float32Array, from: number, to: number, size: number) {
-    const fft = new FFT(2 * size);
-    for (let start = from; start < to; start += size) {
-      const padded = new Float64Array(2 * size);
-      padded.set(response.subarray(start, Math.min(start + size, to)));
-      const spectrum = new Float64Array(4 * size);
-      fft.realTransform(spectrum, padded);
-      this.spectra.push(spectrum.slice(0, 2 * size + 2));
-    }
+/** Spectra of frames [from, to) of a response in partitions of one size, kept in 32 bits: the cache is what limits. */
+function partitionSpectra(response: Float32Array, from: number, to: number, size: number): Float32Array[] {
+  const fft = new FFT(2 * size);
+  const spectra: Float32Array[] = [];
+  for (let start = from; start < Math.min(to, response.length); start += size) {
+    const padded = new Float64Array(2 * size);
+    padded.set(response.subarray(start, Math.min(start + size, to)));
+    const spectrum = new Float64Array(4 * size);
+    fft.realTransform(spectrum, padded);
+    spectra.push(Float32Array.from(spectrum.subarray(0, 2 * size + 2)));
   }
+  return spectra;
 }
 
 /** Uniformly partitioned overlap-save convolution of one input with one response, whose work can be spread. */
-class Stage {
+class Partitioned {
   private readonly fft: FFT;
-  private readonly history: Float64Array[];
+  private readonly history: Float32Array[];
   private readonly window: Float64Array;
   private readonly spectrum: Float64Array;
   private readonly sum: Float64Array;
@@ -44,7 +48,7 @@ class Stage {
     private readonly count: number,
   ) {
     this.fft = new FFT(2 * size);
-    this.history = Array.from({ length: Math.max(1, count) }, () => new Float64Array(2 * size + 2));
+    this.history = Array.from({ length: Math.max(1, count) }, () => new Float32Array(2 * size + 2));
     this.window = new Float64Array(2 * size);
     this.spectrum = new Float64Array(4 * size);
     this.sum = new Float64Array(4 * size);
@@ -70,7 +74,7 @@ class Stage {
   }
 
   /** Adds partitions [from, to) of the response, each scaled by its gain. */
-  multiply(spectra: readonly Float64Array[], gains: Float64Array, from: number, to: number): void {
+  multiply(spectra: readonly Float32Array[], gains: Float64Array, from: number, to: number): void {
     const { sum, history } = this;
     const length = 2 * this.size + 2;
     for (let p = from; p < Math.min(to, this.count); p++) {
@@ -97,74 +101,91 @@ class Stage {
   }
 }
 
-/** One channel: small partitions at once, large ones spread over eight blocks. */
-class Channel {
-  private readonly small: Stage;
-  private readonly large: Stage;
-  private readonly smallSpectra: Float64Array[];
-  private readonly largeSpectra: Float64Array[];
-  private readonly gathered = new Float64Array(LARGE);
-  private readonly ready = new Float64Array(LARGE);
-  private readonly block = new Float64Array(SMALL);
+/** One tier of one channel. The first tier answers at once, the others spread each round over their blocks. */
+class Tier {
+  private readonly stage: Partitioned;
+  private readonly spectra: Float32Array[];
+  private readonly rounds: number;
+  private readonly gathered: Float64Array;
+  private readonly ready: Float64Array;
+  private readonly gains: Float64Array;
+  private readonly early: number;
+  private slot = 0;
 
-  constructor(response: Float32Array) {
-    const split = SMALL_PARTS * SMALL;
-    this.smallSpectra = new Partitions(response, 0, Math.min(split, response.length), SMALL).spectra;
-    this.largeSpectra = new Partitions(response, split, response.length, LARGE).spectra;
-    this.small = new Stage(SMALL, this.smallSpectra.length);
-    this.large = new Stage(LARGE, this.largeSpectra.length);
+  /**
+   * @param to frame of the response where the next tier takes over
+   * @param shift blocks by which rounds are moved, so that channels do not transform in the same block
+   */
+  constructor(
+    response: HallResponse,
+    channel: Float32Array,
+    size: number,
+    from: number,
+    to: number,
+    private readonly shift: number,
+  ) {
+    this.spectra = partitionSpectra(channel, from, to, size);
+    this.stage = new Partitioned(size, this.spectra.length);
+    this.rounds = size / BLOCK;
+    this.gathered = new Float64Array(size);
+    this.ready = new Float64Array(size);
+    this.gains = new Float64Array(this.spectra.length).fill(1);
+    this.early = Math.round((response.earlyFrames - from) / size);
+    this.slot = shift;
   }
 
-  get largeCount(): number {
-    return this.largeSpectra.length;
-  }
-
-  reset(): void {
-    this.small.reset();
-    this.large.reset();
+  reset(early: number, tail: number): void {
+    this.stage.reset();
     this.gathered.fill(0);
     this.ready.fill(0);
+    this.slot = this.shift;
+    this.glide(early, tail, 1);
   }
 
-  /** @param slot which eighth of the large round this block is */
-  process(input: Float64Array, output: Float64Array, slot: number, smallGains: Float64Array, largeGains: Float64Array): void {
-    const { small, large, block } = this;
-    small.push(input);
-    small.multiply(this.smallSpectra, smallGains, 0, this.smallSpectra.length);
-    small.finish(block);
-    const offset = slot * SMALL;
-    for (let i = 0; i < SMALL; i++) output[i] = block[i] + this.ready[offset + i];
-    this.gathered.set(input, offset);
-    const share = Math.ceil(this.largeSpectra.length / RATIO);
-    large.multiply(this.largeSpectra, largeGains, slot * share, (slot + 1) * share);
-    if (slot === RATIO - 1) {
-      large.finish(this.ready);
-      large.push(this.gathered);
+  /** Brings the partitions' gains nearer to those of the early part or the tail, whichever they belong to. */
+  glide(early: number, tail: number, share: number): void {
+    for (let i = 0; i < this.gains.length; i++) this.gains[i] += share * ((i < this.early ? early : tail) - this.gains[i]);
+  }
+
+  /** Adds this tier's part of the answer to one block. */
+  process(input: Float64Array, output: Float64Array): void {
+    const { stage, spectra, ready, gathered } = this;
+    if (spectra.length === 0) return;
+    if (this.rounds === 1) {
+      stage.push(input);
+      stage.multiply(spectra, this.gains, 0, spectra.length);
+      stage.finish(ready);
     }
+    const offset = this.slot * BLOCK;
+    for (let i = 0; i < BLOCK; i++) output[i] += ready[offset + i];
+    if (this.rounds === 1) return;
+    gathered.set(input, offset);
+    const portion = Math.ceil(spectra.length / this.rounds);
+    stage.multiply(spectra, this.gains, this.slot * portion, (this.slot + 1) * portion);
+    this.slot++;
+    if (this.slot < this.rounds) return;
+    this.slot = 0;
+    stage.finish(ready);
+    stage.push(gathered);
   }
 }
 
 /**
  * Stereo hall: each channel convolved with its own response by non-uniform partitions in blocks of 128
- * (overlap-save; large partitions are multiplied over the eight blocks before they are due, so that the
- * work per block is even). Early part and tail have their own gains. No latency.
+ * (overlap-save; W. G. Gardner 1995). Large partitions are multiplied over the blocks before they are due, so that
+ * the work per block is even. Early part and tail have their own gains. No latency.
  */
 export class HallConvolver {
-  private readonly left: Channel;
-  private readonly right: Channel;
-  private readonly smallGains: Float64Array;
-  private readonly largeGains: Float64Array;
-  private readonly earlyLargeParts: number;
+  private readonly left: Tier[];
+  private readonly right: Tier[];
   private earlyGain = 1;
   private tailGain = 1;
-  private slot = 0;
 
   constructor(response: HallResponse) {
-    this.left = new Channel(response.left);
-    this.right = new Channel(response.right);
-    this.smallGains = new Float64Array(SMALL_PARTS).fill(1);
-    this.largeGains = new Float64Array(this.left.largeCount).fill(1);
-    this.earlyLargeParts = Math.max(0, Math.round((response.earlyFrames - 2 * LARGE) / LARGE));
+    const tiers = (channel: Float32Array, side: number) =>
+      TIERS.map(({ size, from }, i) => new Tier(response, channel, size, from, TIERS[i + 1]?.from ?? Infinity, ((size / BLOCK) >> 1) * side));
+    this.left = tiers(response.left, 0);
+    this.right = tiers(response.right, 1);
   }
 
   /** Linear gains of the early part and the tail, approached over a few blocks. */
@@ -175,26 +196,21 @@ export class HallConvolver {
 
   /** Forgets all sound and takes the wanted gains at once. */
   reset(): void {
-    this.left.reset();
-    this.right.reset();
-    this.slot = 0;
-    this.glide(1);
+    for (const tier of this.left) tier.reset(this.earlyGain, this.tailGain);
+    for (const tier of this.right) tier.reset(this.earlyGain, this.tailGain);
   }
 
   /** Convolves one block of 128 frames. */
   process(inLeft: Float64Array, inRight: Float64Array, outLeft: Float64Array, outRight: Float64Array): void {
-    this.glide(0.1);
-    this.left.process(inLeft, outLeft, this.slot, this.smallGains, this.largeGains);
-    this.right.process(inRight, outRight, this.slot, this.smallGains, this.largeGains);
-    this.slot = (this.slot + 1) % RATIO;
+    this.channel(this.left, inLeft, outLeft);
+    this.channel(this.right, inRight, outRight);
   }
 
-  private glide(share: number): void {
-    const { smallGains, largeGains } = this;
-    for (let i = 0; i < smallGains.length; i++) smallGains[i] += share * (this.earlyGain - smallGains[i]);
-    for (let i = 0; i < largeGains.length; i++) {
-      const target = i < this.earlyLargeParts ? this.earlyGain : this.tailGain;
-      largeGains[i] += share * (target - largeGains[i]);
+  private channel(tiers: readonly Tier[], input: Float64Array, output: Float64Array): void {
+    output.fill(0);
+    for (const tier of tiers) {
+      tier.glide(this.earlyGain, this.tailGain, 0.1);
+      tier.process(input, output);
     }
   }
 }

@@ -119,13 +119,14 @@ export class LoudnessMeter {
 
 /** Highest absolute value at four points per frame; `past` carries the last frames over. */
 function truePeak(input: Float32Array | Float64Array, past: Float64Array, from: number, to: number): number {
+  const table = SINC_TABLE;
   let highest = 0;
   for (let i = from; i < to; i++) {
-    past.copyWithin(0, 1);
+    for (let k = 1; k < TAPS; k++) past[k - 1] = past[k];
     past[TAPS - 1] = input[i];
     for (let phase = 0; phase < PHASES; phase += PHASES / 4) {
       let value = 0;
-      for (let k = 0; k < TAPS; k++) value += SINC_TABLE[phase * TAPS + k] * past[k];
+      for (let k = 0; k < TAPS; k++) value += table[phase * TAPS + k] * past[k];
       highest = Math.max(highest, Math.abs(value));
     }
   }

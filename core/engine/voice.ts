@@ -255,6 +255,7 @@ export class Voice {
     const loopEnd = loop ? loop.end : Infinity;
     const loopLength = loop ? loop.end - loop.start : 0;
     const ratio = this.ratioOf(stream, controllers, bendCents);
+    const table = SINC_TABLE;
     let phase = this.phase[stream];
     for (let i = from; i < to; i++) {
       const at = Math.floor(phase);
@@ -265,8 +266,8 @@ export class Voice {
       const a = row * TAPS;
       const t = i * TAPS;
       for (let k = 0; k < TAPS; k++) {
-        const c = SINC_TABLE[a + k];
-        taps[t + k] = c + blend * (SINC_TABLE[a + TAPS + k] - c);
+        const c = table[a + k];
+        taps[t + k] = c + blend * (table[a + TAPS + k] - c);
       }
       phase += ratio;
       while (phase >= loopEnd) phase -= loopLength;

@@ -1,20 +1,23 @@
 const WINDOW_SECONDS = 0.06;
 const HOP_SECONDS = 0.002;
 const HIGHEST_HZ = 6000;
+/** Partials nearer to each other than this cannot be told apart in a window of 60 ms. */
+const APART_HZ = 50;
 
 /**
- * Power of a pitch over time: its harmonics below 6 kHz, lifted by 6 dB an octave so that
+ * Power of a pitch over time: its harmonics from a first one up to 6 kHz, lifted by 6 dB an octave so that
  * each has a say, each heterodyned to 0 Hz and averaged under a Hann
  * window of 60 ms, every 2 ms. Allocates.
  */
-function pitchPower(signal: Float32Array, rate: number, pitchHz: number, from: number, points: number): Float64Array {
+function pitchPower(signal: Float32Array, rate: number, pitchHz: number, otherHz: number, firstHarmonic: number, from: number, points: number): Float64Array {
   const half = Math.round((WINDOW_SECONDS * rate) / 2);
   const hop = HOP_SECONDS * rate;
   // Decimated sums keep this quick: the products are averaged over one hop before the window is laid over them.
   const cells = points + 2 * Math.ceil(half / hop);
   const firstFrame = from - Math.ceil(half / hop) * hop;
   const power = new Float64Array(points);
-  for (let h = 1; h * pitchHz < HIGHEST_HZ; h++) {
+  for (let h = firstHarmonic; h * pitchHz < HIGHEST_HZ || h === firstHarmonic; h++) {
+    if (isShared(h * pitchHz, otherHz)) continue;
     const re = new Float64Array(cells);
     const im = new Float64Array(cells);
     const w = (2 * Math.PI * h * pitchHz) / rate;
@@ -48,6 +51,12 @@ function pitchPower(signal: Float32Array, rate: number, pitchHz: number, from: n
   return power;
 }
 
+/** True when a partial lies on one of another pitch's, so that it tells nothing about which of both sounds. */
+function isShared(partialHz: number, otherHz: number): boolean {
+  const order = Math.round(partialHz / otherHz);
+  return otherHz > 0 && order >= 1 && Math.abs(partialHz - order * otherHz) < APART_HZ / 2;
+}
+
 /**
  * Time at which a new pitch takes over from an old one: the first moment after which the new pitch's
  * harmonics hold more power than the old one's for good within the searched span. Undefined when that never happens.
@@ -63,8 +72,12 @@ export function landingSeconds(
   to: number,
 ): number | undefined {
   const points = Math.max(2, Math.floor((to - from) / (HOP_SECONDS * rate)));
-  const old = pitchPower(signal, rate, fromHz, from, points);
-  const fresh = pitchPower(signal, rate, toHz, from, points);
+  const lowest = Math.ceil(APART_HZ / Math.abs(toHz - fromHz));
+  const firstHarmonic = Math.max(1, Math.min(lowest, Math.floor(HIGHEST_HZ / Math.max(fromHz, toHz)) - 2));
+  // All partials of an octave are shared; there the whole spectra are compared.
+  const octave = Math.abs(Math.abs(Math.log2(toHz / fromHz)) - 1) < 0.01;
+  const old = pitchPower(signal, rate, fromHz, octave ? 0 : toHz, firstHarmonic, from, points);
+  const fresh = pitchPower(signal, rate, toHz, octave ? 0 : fromHz, firstHarmonic, from, points);
   let at = points;
   while (at > 0 && fresh[at - 1] > old[at - 1]) at--;
   if (at === 0 || at === points) return undefined;

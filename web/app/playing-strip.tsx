@@ -111,11 +111,11 @@ function InputChoice({ letters, onLetters, standIn, onStandIn }: { letters: bool
   const { sources, trouble, asked } = useMidi();
   const keyboards = sources.filter((source) => source.id !== STAND_IN.id);
   return (
-    <div className="flex w-[172px] shrink-0 flex-col justify-center gap-1 border-l border-rule px-3" aria-label="Input">
-      <Button pressed={letters} className="justify-start py-0.5" title="The letter row A … ; plays from middle C upwards, the row above the black keys" onClick={() => onLetters(!letters)}>
+    <div className="flex w-[172px] shrink-0 flex-col justify-center gap-0.5 border-l border-rule px-3" aria-label="Input">
+      <Button pressed={letters} className="justify-start py-0" title="The letter row A … ; plays from middle C upwards, the row above the black keys" onClick={() => onLetters(!letters)}>
         Computer keys
       </Button>
-      <Button pressed={standIn} className="justify-start py-0.5" title="A simulated MIDI keyboard with wheel, faders and pedal" onClick={() => onStandIn(!standIn)}>
+      <Button pressed={standIn} className="justify-start py-0" title="A simulated MIDI keyboard with wheel, faders and pedal" onClick={() => onStandIn(!standIn)}>
         Stand-in keyboard
       </Button>
       {keyboards.length > 0 ? (

@@ -217,7 +217,7 @@ function Memory() {
 function SaveState() {
   const save = useDocuments((state) => state.save);
   const text = {
-    saved: save.kind === 'saved' && save.at > 0 ? `Saved ${new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}` : 'Saved',
+    saved: save.kind === 'saved' && save.at > 0 ? `Saved ${new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}` : 'Saved',
     saving: 'Saving …',
     away: 'Kept here',
     refused: 'Not taken',

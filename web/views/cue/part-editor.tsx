@@ -15,11 +15,11 @@ import { fitCanvas, inksOf, paintKeyNames } from './editor/paint.ts';
 const DYNAMICS = [
   { value: 117, text: 'ff' },
   { value: 74, text: 'mf' },
-  { value: 10, text: 'pp' },
+  { value: 13, text: 'pp' },
 ];
 const VIBRATO = [
   { value: 117, text: 'full' },
-  { value: 10, text: 'none' },
+  { value: 13, text: 'none' },
 ];
 
 /** Bars, marks, notes and curves of one part over one time line, with the playhead through all of them. */

@@ -1,0 +1,61 @@
+import { describe, expect, it } from 'vitest';
+import { TempoMap, type Part } from '../music/index.ts';
+import { planPart } from '../performance/index.ts';
+import { mixOf, sineInstrument } from '../testing/fixtures.ts';
+import { bounce, cleanMidi, performedMidi } from './index.ts';
+import { toEvents } from '../performance/index.ts';
+
+const { instrument, audio } = sineInstrument();
+const tempo = new TempoMap([{ tick: 0, bpm: 120 }]);
+const mix = mixOf(['mix']);
+const part: Part = {
+  notes: [
+    { id: 'a', startTick: 0, endTick: 960, key: 67, velocity: 80 },
+    { id: 'b', startTick: 960, endTick: 1920, key: 69, velocity: 90 },
+    { id: 'c', startTick: 3840, endTick: 4000, key: 69, velocity: 100 },
+  ],
+  marks: [{ id: 'm', startTick: 3840, endTick: 5000, articulation: 'staccato' }],
+  points: [{ id: 'p', controller: 1, tick: 0, value: 40 }, { id: 'q', controller: 1, tick: 1920, value: 100 }],
+};
+const plan = planPart(part, { tempo, instrument, mix, mode: 'planned', articulation: 'connected' });
+const facts = { tempos: [{ tick: 0, bpm: 120 }], metres: [{ tick: 0, numerator: 4, denominator: 4 }], markers: [] };
+const triggers = [{ id: '1', articulation: 'connected', key: 25, hold: 'latching' as const }, { id: '2', articulation: 'staccato', key: 26, hold: 'latching' as const }];
+
+describe('MIDI out', () => {
+  it('clean has the notes as written and articulations as text', () => {
+    const [track] = cleanMidi(facts, [{ name: 'V', part }], tempo).tracks;
+    expect(track.notes.map((n) => [n.startTick, n.endTick, n.key])).toEqual([[0, 960, 67], [960, 1920, 69], [3840, 4000, 69]]);
+    expect(track.texts).toEqual([{ tick: 3840, text: 'staccato' }]);
+    expect(track.controls.length).toBeGreaterThan(50);
+  });
+  it('performed has keyswitches first, notes ahead by their leads, connected notes overlapping, a bar later', () => {
+    const [track] = performedMidi(facts, [{ name: 'V', part, plan, triggers }], tempo).tracks;
+    const switches = track.notes.filter((n) => n.key < 30);
+    const notes = track.notes.filter((n) => n.key > 30);
+    expect(switches.map((n) => n.key)).toEqual([25, 26]);
+    expect(switches[0].startTick).toBeLessThan(notes[0].startTick);
+    expect(notes[0].startTick).toBeLessThan(3840);
+    expect(notes[0].startTick).toBeGreaterThan(3840 - 960);
+    // 0.15 s of lead at 120 bpm are 288 ticks.
+    expect(Math.abs(notes[1].startTick - (3840 + 960 - 288))).toBeLessThan(3);
+    expect(notes[0].endTick).toBeGreaterThan(notes[1].startTick);
+  });
+});
+
+describe('bounce', () => {
+  it('renders until the tail is silent, tells its loudness, and is repeatable', () => {
+    const run = () => {
+      const sound: number[] = [];
+      const shares: number[] = [];
+      const hall = { left: new Float32Array([0.5]), right: new Float32Array([0.5]), earlyFrames: 0 };
+      const figures = bounce({ instruments: [{ instrument, audio }], tracks: [{ instrumentId: 'test', mix }, { instrumentId: null, mix }], hall, hallMix: { earlyDb: 0, tailDb: 0 }, events: toEvents(plan, 0, -0.5), endFrame: 48000 * 3 }, (l) => sound.push(...l), (share) => shares.push(share));
+      return { sound, shares, figures };
+    };
+    const { sound, shares, figures } = run();
+    expect(sound.length).toBe(figures.frames);
+    expect(figures.frames).toBeGreaterThanOrEqual(48000 * 3);
+    expect(figures.integratedLufs).toBeGreaterThan(-30);
+    expect(shares.at(-1)).toBe(1);
+    expect(run().sound).toEqual(sound);
+  });
+});

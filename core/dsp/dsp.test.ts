@@ -1,0 +1,105 @@
+import { describe, expect, it } from 'vitest';
+import { magnitudeSpectrum, hann } from './fft.ts';
+import { HallConvolver, LoudnessMeter, Random, SINC_TABLE, TAPS, TAPS_BEFORE, PHASES, waveFromHarmonics } from './index.ts';
+
+describe('interpolation', () => {
+  it('shifts a 5 kHz sine with images below −90 dB', () => {
+    const n = 8192;
+    const out = new Float64Array(n);
+    const ratio = 2 ** (2 / 12);
+    const hz = 5000;
+    for (let i = 0; i < n; i++) {
+      const phase = 100 + i * ratio;
+      const at = Math.floor(phase);
+      const place = (phase - at) * PHASES;
+      const row = Math.floor(place);
+      for (let k = 0; k < TAPS; k++) {
+        const a = SINC_TABLE[row * TAPS + k];
+        const c = a + (place - row) * (SINC_TABLE[(row + 1) * TAPS + k] - a);
+        out[i] += c * Math.sin((2 * Math.PI * hz * (at - TAPS_BEFORE + k)) / 48000);
+      }
+    }
+    const window = hann(n);
+    const spectrum = magnitudeSpectrum(out.map((v, i) => v * window[i]));
+    const bin = (hz * ratio * n) / 48000;
+    let signal = 0;
+    let rest = 0;
+    spectrum.forEach((m, i) => (Math.abs(i - bin) < 80 ? (signal += m * m) : (rest += m * m)));
+    expect(10 * Math.log10(rest / signal)).toBeLessThan(-90);
+  });
+});
+
+describe('hall', () => {
+  const random = new Random(7);
+  const response = {
+    left: Float32Array.from({ length: 20_000 }, () => random.between(-1, 1)),
+    right: Float32Array.from({ length: 20_000 }, () => random.between(-1, 1)),
+    earlyFrames: 4096,
+  };
+  const render = (early: number, tail: number) => {
+    const hall = new HallConvolver(response);
+    hall.setGains(early, tail);
+    hall.reset();
+    const input = new Float64Array(128 * 200);
+    for (let i = 0; i < 300; i++) input[i + 50] = Math.sin(i * i * 0.01);
+    const out = new Float64Array(input.length);
+    const silent = new Float64Array(128);
+    for (let b = 0; b < 200; b++) hall.process(silent, input.subarray(b * 128, (b + 1) * 128), silent.slice(), out.subarray(b * 128, (b + 1) * 128));
+    return { input, out };
+  };
+  it('equals direct convolution across all partition sizes', () => {
+    const { input, out } = render(1, 1);
+    for (const at of [60, 1500, 2500, 7000, 9000, 15_000, 20_100]) {
+      let sum = 0;
+      for (let k = 0; k < 400 && k <= at; k++) if (at - k < response.right.length) sum += input[k] * response.right[at - k];
+      expect(out[at]).toBeCloseTo(sum, 3);
+    }
+  });
+  it('turns early part and tail separately', () => {
+    const early = render(1, 0).out;
+    const tail = render(0, 1).out;
+    expect(Math.max(...early.slice(5000, 20_000).map(Math.abs))).toBeLessThan(1e-6);
+    expect(Math.max(...tail.slice(0, 4096).map(Math.abs))).toBeLessThan(1e-6);
+    expect(Math.max(...early.slice(0, 4096).map(Math.abs))).toBeGreaterThan(1);
+  });
+});
+
+describe('loudness', () => {
+  const tone = (level: number, seconds: number, hz = 1000) => Float32Array.from({ length: seconds * 48000 }, (_, i) => 10 ** (level / 20) * Math.sin((2 * Math.PI * hz * i) / 48000));
+  const measure = (parts: Float32Array[]) => {
+    const meter = new LoudnessMeter(48000, true);
+    for (const part of parts) meter.process(part, part, 0, part.length);
+    return meter;
+  };
+  it('reads a stereo sine of −23 dBFS as −23 LUFS (EBU Tech 3341, case 1)', () => {
+    const meter = measure([tone(-23, 20)]);
+    expect(Math.abs(meter.integrated + 23)).toBeLessThan(0.1);
+    expect(Math.abs(meter.momentary + 23)).toBeLessThan(0.1);
+    expect(Math.abs(meter.shortTerm + 23)).toBeLessThan(0.1);
+  });
+  it('gates quiet parts (EBU Tech 3341, case 3)', () => {
+    expect(Math.abs(measure([tone(-36, 10), tone(-23, 30), tone(-36, 10)]).integrated + 23)).toBeLessThan(0.1);
+  });
+  it('finds a peak between the samples', () => {
+    const quarter = Float32Array.from({ length: 48000 }, (_, i) => 0.5 * Math.sin((Math.PI * i) / 2 + Math.PI / 4));
+    const peak = measure([quarter]).truePeakDb;
+    expect(peak).toBeGreaterThan(-6.02 - 0.4);
+    expect(peak).toBeLessThan(-6.02 + 0.2);
+  });
+});
+
+describe('seeded randomness and waves', () => {
+  it('repeats itself and spreads evenly', () => {
+    const a = new Random('players');
+    const b = new Random('players');
+    const list = Array.from({ length: 2000 }, () => a.next());
+    expect(Array.from({ length: 2000 }, () => b.next())).toEqual(list);
+    expect(list.reduce((sum, v) => sum + v, 0) / 2000).toBeCloseTo(0.5, 1);
+  });
+  it('builds a wave with the harmonics asked for', () => {
+    const spectrum = magnitudeSpectrum(Float64Array.from(waveFromHarmonics([1, 0, 0.5], [0, 0, 1], 256)));
+    expect(spectrum[1] / 128).toBeCloseTo(1, 5);
+    expect(spectrum[2] / 128).toBeCloseTo(0, 5);
+    expect(spectrum[3] / 128).toBeCloseTo(0.5, 5);
+  });
+});

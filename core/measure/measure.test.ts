@@ -1,0 +1,48 @@
+import { describe, expect, it } from 'vitest';
+import { landingSeconds, meanLevelDb, onsetOfEnvelope, onsetSeconds, packEnvelope, unpackEnvelope, attackEnvelope } from './index.ts';
+
+const rate = 48000;
+
+describe('onset', () => {
+  const burst = (start: number, rise: number) =>
+    Float32Array.from({ length: rate / 2 }, (_, i) => Math.min(1, Math.max(0, (i / rate - start) / rise)) * Math.sin((2 * Math.PI * 660 * i) / rate));
+  it('finds a steep start within a millisecond, wherever it lies', () => {
+    for (const start of [0.01, 0.0537, 0.12]) expect(onsetSeconds([burst(start, 0.001)], rate)).toBeCloseTo(start, 2);
+  });
+  it('moves with a planted delay exactly', () => {
+    const early = onsetSeconds([burst(0.03, 0.02)], rate);
+    const late = onsetSeconds([burst(0.05, 0.02)], rate);
+    expect(Math.abs(late - early - 0.02)).toBeLessThan(0.001);
+  });
+  it('is 0 for silence, without NaN', () => {
+    expect(onsetSeconds([new Float32Array(rate)], rate)).toBe(0);
+    expect(onsetOfEnvelope([])).toBe(0);
+    expect(meanLevelDb([new Float32Array(10)], 0, 10)).toBe(-200);
+  });
+  it('survives packing', () => {
+    const envelope = attackEnvelope([burst(0.03, 0.05)], rate);
+    const onset = onsetOfEnvelope(unpackEnvelope(packEnvelope(envelope)));
+    expect(Math.abs(onset - onsetOfEnvelope(envelope))).toBeLessThan(0.001);
+  });
+});
+
+describe('landing', () => {
+  const step = (at: number, fromHz: number, toHz: number) => {
+    const out = new Float32Array(rate / 2);
+    let phase = 0;
+    for (let i = 0; i < out.length; i++) {
+      phase += (2 * Math.PI * (i / rate < at ? fromHz : toHz)) / rate;
+      for (let h = 1; h < 6; h++) out[i] += Math.sin(h * phase) / h / 3;
+    }
+    return out;
+  };
+  it('finds where one pitch takes over from another', () => {
+    for (const [from, to] of [[440, 466.16], [440, 659.26], [587.33, 440], [880, 783.99]]) {
+      const found = landingSeconds(step(0.2, from, to), rate, from, to, 0.03 * rate, 0.43 * rate);
+      expect(Math.abs((found ?? 9) - 0.2)).toBeLessThan(0.004);
+    }
+  });
+  it('says so when the new pitch never comes', () => {
+    expect(landingSeconds(step(0.9, 440, 880), rate, 440, 523.25, 0, 0.4 * rate)).toBeUndefined();
+  });
+});

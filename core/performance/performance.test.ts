@@ -1,0 +1,153 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { Random } from '../dsp/index.ts';
+import { TempoMap, type Note, type Part } from '../music/index.ts';
+import { mixOf, sineInstrument } from '../testing/fixtures.ts';
+import { findingsOf, LivePlayer, nextTake, planPart, soundsOf, toEvents, type PlanContext } from './index.ts';
+
+const { instrument, audio } = sineInstrument();
+const context: PlanContext = { tempo: new TempoMap([{ tick: 0, bpm: 120 }]), instrument, mix: mixOf(['mix']), mode: 'planned', articulation: 'connected' };
+const note = (id: string, startTick: number, endTick: number, key = 69, velocity = 90): Note => ({ id, startTick, endTick, key, velocity });
+const part = (notes: Note[], more: Partial<Part> = {}): Part => ({ notes, marks: [], points: [], ...more });
+
+describe('leads', () => {
+  it('start a note so that it speaks on its beat', () => {
+    const [sound] = soundsOf(planPart(part([note('a', 960, 1920)]), { ...context, articulation: 'long' }));
+    expect(sound.beatSeconds).toBeCloseTo(0.5);
+    expect(sound.startSeconds).toBeLessThan(0.5);
+    expect(0.5 - sound.startSeconds).toBeCloseTo(sound.leads[sound.take]);
+  });
+  it('are each take’s own', () => {
+    const leads = soundsOf(planPart(part([note('a', 0, 240)]), { ...context, articulation: 'staccato' }))[0].leads;
+    expect(leads.length).toBe(4);
+    expect(leads[3]).toBeGreaterThan(leads[0]);
+  });
+  it('agree between what was measured at import and what is measured on loaded audio', () => {
+    const lead = (with_: PlanContext) => soundsOf(planPart(part([note('a', 960, 1920)]), with_)).map((s) => s.leads[0])[0];
+    expect(lead({ ...context, articulation: 'long', audio })).toBeCloseTo(lead({ ...context, articulation: 'long' }), 2);
+  });
+});
+
+describe('connected notes', () => {
+  const line = part([note('a', 0, 960, 67), note('b', 960, 1920, 69), note('c', 1920, 2880, 69), note('d', 4800, 5760, 71)]);
+  it('move so that the new pitch lands on its beat, then hold', () => {
+    const sounds = soundsOf(planPart(line, context));
+    expect(sounds.map((s) => `${s.noteId} ${s.gesture}`)).toEqual(['a attack', 'b move', 'b hold', 'c attack', 'd attack']);
+    const move = sounds[1];
+    expect(move.fromKey).toBe(67);
+    expect(move.startSeconds + move.leads[0]).toBeCloseTo(0.5, 6);
+    expect(sounds[0].endSeconds).toBeCloseTo(move.startSeconds, 6);
+    expect(sounds[0].release).toBe(false);
+  });
+  it('begin on the beat in the other modes', () => {
+    const natural = soundsOf(planPart(line, { ...context, mode: 'natural' }))[1];
+    const immediate = soundsOf(planPart(line, { ...context, mode: 'immediate' }))[1];
+    expect([natural.startSeconds, natural.offsetSeconds]).toEqual([0.5, 0]);
+    expect(immediate.startSeconds).toBe(0.5);
+    expect(immediate.offsetSeconds).toBeGreaterThan(0.1);
+  });
+  it('follow marks, and say when something stands in', () => {
+    const marked = part(line.notes as Note[], { marks: [{ id: 'm', startTick: 0, endTick: 2000, articulation: 'staccato' }, { id: 'n', startTick: 4000, endTick: 9000, articulation: 'pizzicato' }] });
+    const plan = planPart(marked, context);
+    expect(soundsOf(plan).map((s) => instrument.articulations[s.articulation].id)).toEqual(['staccato', 'staccato', 'staccato', 'staccato']);
+    expect(findingsOf(plan)).toEqual([{ noteId: 'd', sentence: 'Test section have no pizzicato; staccato stands in.' }]);
+  });
+});
+
+describe('takes', () => {
+  it('never repeat, and are all used', () => {
+    let last = -1;
+    const seen = new Set<number>();
+    for (let i = 0; i < 500; i++) {
+      const take = nextTake(i * 2654435761, last, 4);
+      expect(take).not.toBe(last);
+      seen.add((last = take));
+    }
+    expect(seen.size).toBe(4);
+    expect(nextTake(5, 0, 1)).toBe(0);
+  });
+  it('of other notes stay when one is added far away', () => {
+    const notes = Array.from({ length: 40 }, (_, i) => note(`n${i}`, i * 240, i * 240 + 120, 69));
+    const takes = (list: Note[]) => new Map(soundsOf(planPart(part(list), { ...context, articulation: 'staccato' })).map((s) => [s.noteId, s.take]));
+    const before = takes(notes);
+    const after = takes([...notes, note('extra', 40 * 240, 41 * 240)]);
+    for (const [id, take] of before) expect(after.get(id)).toBe(take);
+  });
+});
+
+describe('planning after an edit', () => {
+  it('gives what planning from scratch gives, whatever was edited', () => {
+    fc.assert(
+      fc.property(fc.integer(), (seed) => {
+        const random = new Random(seed);
+        const pick = (n: number) => Math.floor(random.next() * n);
+        let notes: Note[] = Array.from({ length: 30 }, (_, i) => note(`n${i}`, i * 480, i * 480 + 480 - 240 * pick(2), 60 + pick(12)));
+        let plan = planPart(part(notes), context);
+        const { marks, points } = plan.part;
+        for (let step = 0; step < 6; step++) {
+          const at = pick(notes.length);
+          const edits = [
+            () => notes.filter((_, i) => i !== at),
+            () => [...notes, note(`x${step}`, pick(30) * 480, 15_000, 60 + pick(12))],
+            () => notes.map((n, i) => (i === at ? { ...n, key: 60 + pick(12) } : n)),
+            () => notes.map((n, i) => (i === at ? { ...n, startTick: pick(30) * 480, endTick: 14_600 } : n)),
+          ];
+          notes = edits[pick(4)]().sort((a, b) => a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : 1));
+          plan = planPart({ notes, marks, points }, context, plan);
+          expect(soundsOf(plan)).toEqual(soundsOf(planPart(part(notes), context)));
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe('events', () => {
+  it('come in order, each start with its stop', () => {
+    const plan = planPart(part([note('a', 0, 960, 67), note('b', 960, 1920, 69)], { points: [{ id: 'p', controller: 1, tick: 0, value: 10 }, { id: 'q', controller: 1, tick: 1920, value: 100 }] }), context);
+    const events = toEvents(plan, 3, -1);
+    expect(events.every((event, i) => i === 0 || events[i - 1].frame <= event.frame)).toBe(true);
+    const starts = events.filter((event) => event.kind === 'start');
+    for (const start of starts) expect(events.filter((event) => event.kind === 'stop' && event.sound === start.sound)).toHaveLength(1);
+    const values = events.flatMap((event) => (event.kind === 'control' ? [event.value] : []));
+    expect(values.length).toBeGreaterThan(90);
+    expect(values[0]).toBe(10);
+    expect(values.at(-1)).toBe(100);
+  });
+  it('leave out what is over before the start, but not a lead that reaches back', () => {
+    const plan = planPart(part([note('a', 0, 480), note('b', 960, 1440)]), { ...context, articulation: 'long' });
+    const starts = toEvents(plan, 0, 0.5).filter((event) => event.kind === 'start');
+    expect(starts).toHaveLength(1);
+    expect(starts[0].frame).toBe(0);
+    expect(starts[0].offsetSeconds).toBeGreaterThan(0);
+  });
+});
+
+describe('playing by hand', () => {
+  const player = () => new LivePlayer(instrument, 0, [{ id: 't', articulation: 'staccato', key: 24, hold: 'latching' }], 'connected', mixOf(['mix']));
+  const kinds = (list: { event: { kind: string } }[]) => list.map(({ event }) => event.kind);
+  it('sounds at once and stops when let go', () => {
+    const hand = player();
+    expect(kinds(hand.message(0x90, 69, 100))).toEqual(['start']);
+    expect(hand.soundingKeys).toEqual([69]);
+    expect(kinds(hand.message(0x80, 69, 0))).toContain('stop');
+    expect(hand.soundingKeys).toEqual([]);
+  });
+  it('connects overlapping notes by the end of a recorded move', () => {
+    const hand = player();
+    hand.message(0x90, 67, 100);
+    const move = hand.message(0x90, 69, 100).find(({ event }) => event.kind === 'start' && event.role === 'transition');
+    expect(move?.event).toMatchObject({ fromKey: 67, key: 69 });
+    expect(move?.event.kind === 'start' && move.event.offsetSeconds).toBeGreaterThan(0.05);
+  });
+  it('obeys keyswitches, the pedal and the wheel', () => {
+    const hand = player();
+    expect(hand.message(0x90, 24, 100)).toEqual([]);
+    expect(hand.triggers.current).toBe('staccato');
+    hand.message(0xb0, 64, 127);
+    hand.message(0x90, 69, 90);
+    expect(hand.message(0x80, 69, 0)).toEqual([]);
+    expect(kinds(hand.message(0xb0, 64, 0))).toContain('stop');
+    expect(hand.message(0xe0, 0, 64)[0].event).toMatchObject({ kind: 'control', controller: 128, value: 64 });
+  });
+});

@@ -1,0 +1,19 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'unit', include: ['core/**/*.test.ts', 'web/**/*.test.ts', 'api/**/*.test.ts'], testTimeout: 60_000 } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts'],
+          globalSetup: ['server/testing/global-setup.ts'],
+          setupFiles: ['server/testing/setup.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+        },
+      },
+    ],
+  },
+});
