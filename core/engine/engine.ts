@@ -65,6 +65,7 @@ export class EngineTrack {
     this.gainRight = this.wantedRight;
     this.sendNow = this.sendWanted;
     this.controllers.set(this.targets);
+    this.sounding = 0;
     this.peak = 0;
   }
 

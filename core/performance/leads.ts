@@ -2,13 +2,14 @@ import type { Articulation, Instrument, Zone } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
 import { landingSeconds, onsetOfEnvelope, onsetSeconds, unpackEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
+import { CONTROLLER } from '../music/index.ts';
 import { centsToRatio, ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import { heardStart, zoneGain, type Touch } from './heard.ts';
 
 const NO_LEAD = new Float64Array(1);
-/** Dynamics and vibrato are told apart this coarsely when leads are remembered. */
+/** Leads are measured at these steps of dynamics and vibrato; between them they go straight. */
 const DYNAMICS_STEP = 8;
-const VIBRATO_STEP = 32;
+const VIBRATO_STEP = 16;
 /** Where in a recorded move its landing is looked for. */
 const MOVE_SEARCH_SECONDS = [0.03, 0.43] as const;
 const ANY_TOUCH: Touch = { velocity: 90, dynamics: 80, vibrato: 64 };
@@ -23,6 +24,7 @@ export class Leads {
   private readonly attacks = new Map<string, Float64Array>();
   private readonly moves = new Map<string, number>();
   private readonly envelopes = new Map<string, Float64Array>();
+  private readonly reaches = new Map<readonly Zone[], Reach>();
   private readonly byKey: { attack: Zone[][]; transition: Zone[][] }[];
 
   /** @param audio loaded recordings by sample id */
@@ -42,19 +44,44 @@ export class Leads {
   }
 
   /**
-   * Leads in seconds of an attack, one per take. The array is shared; do not change it.
+   * Leads in seconds of an attack, one per take. The array may be shared; do not change it.
    * @param dynamics, vibrato controller values 0…127 at the note's start
    */
   attack(articulation: number, key: number, velocity: number, dynamics: number, vibrato: number): Float64Array {
-    const d = Math.round(dynamics / DYNAMICS_STEP);
-    const v = Math.round(vibrato / VIBRATO_STEP);
-    const name = `${articulation} ${key} ${velocity} ${d} ${v}`;
+    const zones = this.byKey[articulation].attack[key];
+    const reach = this.reachOf(zones);
+    const touched = reach.velocity ? velocity : velocityClass(zones, velocity);
+    const d = reach.dynamics ? dynamics / DYNAMICS_STEP : 0;
+    const v = reach.vibrato ? vibrato / VIBRATO_STEP : 0;
+    const at = (di: number, vi: number) => this.attackAt(articulation, key, touched, velocity, di, vi);
+    const [d0, v0] = [Math.floor(d), Math.floor(v)];
+    const low = blend(at(d0, v0), d > d0 ? at(d0 + 1, v0) : undefined, d - d0);
+    if (v === v0) return low;
+    return blend(low, blend(at(d0, v0 + 1), d > d0 ? at(d0 + 1, v0 + 1) : undefined, d - d0), v - v0);
+  }
+
+  private attackAt(articulation: number, key: number, touched: number, velocity: number, d: number, v: number): Float64Array {
+    const name = `${articulation} ${key} ${touched} ${d} ${v}`;
     let leads = this.attacks.get(name);
     if (!leads) {
-      leads = this.computeAttack(this.byKey[articulation].attack[key], key, { velocity, dynamics: d * DYNAMICS_STEP, vibrato: v * VIBRATO_STEP });
+      const touch = { velocity, dynamics: Math.min(127, d * DYNAMICS_STEP), vibrato: Math.min(127, v * VIBRATO_STEP) };
+      leads = this.computeAttack(this.byKey[articulation].attack[key], key, touch);
       this.attacks.set(name, leads);
     }
     return leads;
+  }
+
+  /** What of a touch changes the lead of some zones at all; remembered per list of zones. */
+  private reachOf(zones: readonly Zone[]): Reach {
+    let reach = this.reaches.get(zones);
+    if (!reach) {
+      const listens = (controller: number) => zones.some((zone) => zone.fades.some((fade) => fade.controller === controller));
+      // Equal tracking scales all zones alike, which moves no onset.
+      const velocity = zones.some((zone) => zone.velocityTrack !== zones[0].velocityTrack);
+      reach = { dynamics: listens(CONTROLLER.dynamics), vibrato: listens(CONTROLLER.vibrato), velocity };
+      this.reaches.set(zones, reach);
+    }
+    return reach;
   }
 
   /** True when an attack of the key was recorded. */
@@ -135,6 +162,26 @@ export class Leads {
     }
     return weights > 0 ? sum / weights : 0;
   }
+}
+
+/** Which parts of a touch matter to a list of zones. */
+interface Reach {
+  dynamics: boolean;
+  vibrato: boolean;
+  velocity: boolean;
+}
+
+/** Number of velocity ranges that begin at or below a velocity: equal numbers play equal zones. */
+function velocityClass(zones: readonly Zone[], velocity: number): number {
+  let count = 0;
+  for (const zone of zones) if (zone.velocityLow <= velocity) count++;
+  return -1 - count;
+}
+
+/** a + share·(b − a), take by take; a itself where there is no b. */
+function blend(a: Float64Array, b: Float64Array | undefined, share: number): Float64Array {
+  if (!b || b === a) return a;
+  return a.map((value, i) => value + share * ((b[i] ?? value) - value));
 }
 
 function zonesByKey(articulation: Articulation): { attack: Zone[][]; transition: Zone[][] } {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { bounce } from '../deliver/index.ts';
 import { magnitudeSpectrum } from '../dsp/index.ts';
-import { instrumentFromSfz, readSfz } from '../formats/index.ts';
+import { instrumentFromSfz, readSfz, type SampleFacts } from '../formats/index.ts';
 import { landingSeconds, meanLevelDb, onsetSeconds } from '../measure/index.ts';
 import { PLAIN_POSITION, type TrackMix } from '../mixing/index.ts';
 import { TempoMap, type Part } from '../music/index.ts';
@@ -56,7 +56,7 @@ describe('the recorded section', () => {
   });
   it('is described by an SFZ of which nothing is left out', () => {
     const regions = readSfz('v.sfz', () => stringsLargeSfz());
-    const facts = new Map(takeOrders().flatMap((order) => HARBOUR_HALL.mics.map((mic) => [takeFile(order, mic.id), { frames: 200_000, loops: [] }] as const)));
+    const facts = new Map(takeOrders().flatMap((order) => HARBOUR_HALL.mics.map((mic) => [takeFile(order, mic.id), { frames: 200_000, loops: [] }] as [string, SampleFacts])));
     const made = instrumentFromSfz(regions, facts);
     expect(made.unsupported).toEqual([]);
     expect(made.positions.map((p) => p.id)).toEqual(['close', 'tree', 'far']);

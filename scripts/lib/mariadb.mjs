@@ -38,7 +38,7 @@ export async function startMariadb({ folder, port, name, password, onExit }) {
   const init = join(folder, 'database-init.sql');
   writeFileSync(
     init,
-    `CREATE DATABASE IF NOT EXISTS \`${name}\` CHARACTER SET utf8mb4;\nCREATE USER IF NOT EXISTS farlo@'127.0.0.1';\nALTER USER farlo@'127.0.0.1' IDENTIFIED BY '${password}';\nGRANT ALL ON \`${name}\`.* TO farlo@'127.0.0.1';\nFLUSH PRIVILEGES;\n`,
+    `CREATE DATABASE IF NOT EXISTS \`${name}\` CHARACTER SET utf8mb4;\nCREATE USER IF NOT EXISTS farlo@'127.0.0.1';\nALTER USER farlo@'127.0.0.1' IDENTIFIED BY '${password}';\nGRANT ALL ON \`${name}\`.* TO farlo@'127.0.0.1';\nGRANT ALL ON \`${name}\\_%\`.* TO farlo@'127.0.0.1';\nFLUSH PRIVILEGES;\n`,
     { mode: 0o600 },
   );
   const out = openSync(log, 'a');

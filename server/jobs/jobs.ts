@@ -80,7 +80,7 @@ export class ThreadQueue implements JobQueue {
   }
 
   async close(): Promise<void> {
-    for (const entry of this.entries.values()) if (entry.info.state === 'waiting') entry.info.state = 'cancelled';
+    for (const { info } of this.entries.values()) if (info.state === 'waiting' || info.state === 'running') info.state = 'cancelled';
     await Promise.all([...this.entries.values()].map((entry) => entry.worker?.terminate()));
   }
 

@@ -78,8 +78,8 @@ export class Documents {
       const current = await this.currentOf(document, documentId, patch.changes, transaction);
       const conflicts = patch.changes.filter((change) => isStale(change, current)).map((change) => conflictOf(change, current));
       if (conflicts.length > 0) throw new StalePatch(conflicts);
-      const done = await this.write(document, documentId, patch.changes, current, transaction);
       await this.checkReferences(document, documentId, patch.changes, transaction);
+      const done = await this.write(document, documentId, patch.changes, current, transaction);
       if (document === 'template') await this.checkKeymaps(patch.changes, current, transaction);
       const revision = Number(head.get('revision')) + 1;
       await records[document].update({ revision }, { where: { id: documentId }, transaction });
@@ -156,13 +156,14 @@ export class Documents {
     return done;
   }
 
-  /** What is referred to must be in the same document: the foreign key alone would accept another studio's. */
+  /** What is referred to must be in the same document or added to it now: a foreign key alone would accept another studio's. */
   private async checkReferences(document: DocumentKind, documentId: string, changes: readonly ChangeShape[], transaction: Transaction): Promise<void> {
+    const added = new Set(changes.filter((change) => change.op === 'add').map((change) => `${change.kind} ${change.id}`));
     const wanted = new Map<RecordKind, Set<string>>();
     for (const change of changes)
       for (const [field, kind] of Object.entries(REFERENCES[change.kind] ?? {})) {
         const id = change.fields?.[field];
-        if (typeof id === 'string') wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
+        if (typeof id === 'string' && !added.has(`${kind} ${id}`)) wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
       }
     for (const [kind, ids] of wanted)
       for (const slice of slices([...ids], 2000)) {

@@ -6,6 +6,7 @@ import { redo, undo, useDocuments } from '../state/documents.ts';
 import { useSession } from '../state/session.ts';
 import { isTyping } from '../sound/computer-keys.ts';
 import { locate, orderedTracks, play, selectTrack, startPerformance, stop, toggleLoop, usePerformance } from '../sound/performance.ts';
+import { offerMeasuring } from '../sound/measuring.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { PlayingStrip } from './playing-strip.tsx';
 import { TopLine } from './top-line.tsx';
@@ -62,6 +63,7 @@ export function Shell() {
     if (!started) {
       started = true;
       startPerformance();
+      offerMeasuring();
       openFirst().catch((error: Error) => setTrouble(error.message));
     }
     const unwatch = watchLibraries();

@@ -56,13 +56,13 @@ export function Ruler(props: RulerProps) {
   };
 
   return (
-    <div className={compact ? '' : 'py-1'} title={help}>
+    <div className={compact ? '' : 'pb-0.5'} title={help}>
       <div className="flex items-baseline justify-between gap-2">
         <span className="text-ink">{label}</span>
         <span className="flex items-baseline">
           <input
             aria-label={`${label}, typed`}
-            className="w-14 rounded-sm border border-transparent bg-transparent px-0.5 text-right font-semibold hover:border-rule focus:border-rule focus:bg-raised"
+            className="h-6 w-14 rounded-sm border border-transparent bg-transparent px-0.5 text-right font-semibold hover:border-rule focus:border-rule focus:bg-raised"
             value={typed ?? format(value)}
             disabled={disabled}
             onFocus={(event) => event.target.select()}

@@ -59,7 +59,7 @@ export function CueView() {
         {track ? <EditorHead track={track} /> : <div />}
         {track ? <PartEditor track={track} /> : <p className="p-6 text-ink-2">Choose a track to write its part.</p>}
       </div>
-      <aside aria-label="Track" className="min-h-0 overflow-auto border-l border-rule p-3.5">
+      <aside aria-label="Track" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
         {track ? <TrackPane track={track} /> : <p className="text-ink-2">Choose a track.</p>}
       </aside>
       {importing && <MidiImportDialog file={importing} onClose={() => setImporting(undefined)} />}

@@ -91,7 +91,7 @@ export function ShelfView() {
           )}
         </div>
       </div>
-      <aside aria-label="Instrument" className="min-h-0 overflow-auto border-l border-rule p-3.5">
+      <aside aria-label="Instrument" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
         {selected ? <InstrumentPane key={selected.id} instrument={selected} library={(libraries ?? []).find((library) => library.instruments.includes(selected))} /> : <p className="text-ink-2">Choose an instrument to see and hear its techniques.</p>}
       </aside>
       {importing && <ImportDialog onClose={() => setImporting(false)} />}

@@ -1,0 +1,38 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { enter } from './helpers.ts';
+
+async function faults(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze();
+  return violations.flatMap((violation) => violation.nodes.map((node) => `${violation.id}: ${node.target.join(' ')} ${node.failureSummary?.split('\n')[1] ?? ''}`));
+}
+
+for (const colorScheme of ['light', 'dark'] as const)
+  test(`every view passes the accessibility checks, ${colorScheme}`, async ({ browser }) => {
+    const page = await (await browser.newContext({ colorScheme })).newPage();
+    await page.goto('/');
+    await expect(page.getByRole('button', { name: 'Ilse Marrow' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await enter(page);
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Stand-in keyboard', exact: true }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('link', { name: 'Shelf' }).click();
+    await expect(page.getByRole('button', { name: 'Violins I', exact: true })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Bring in sounds' }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Deliver' }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.close();
+  });
+
+test('the page never scrolls at 1280×800', async ({ page }) => {
+  await enter(page);
+  for (const view of ['Shelf', 'Cue', 'Deliver']) {
+    await page.getByRole('link', { name: view }).click();
+    const size = await page.evaluate(() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight]);
+    expect(size).toEqual([1280, 800]);
+  }
+});

@@ -1,0 +1,18 @@
+import { bounceOrder, startBounce } from './deliver.ts';
+import { soundHost } from './host.ts';
+import { useInstruments } from './instruments.ts';
+import { meters, play, stop } from './performance.ts';
+
+/** What automated measurements of the running page may use: the engine's real output and a bounce to hold it against. */
+const measuring = { soundHost, bounceOrder, startBounce, meters, play, stop, useInstruments };
+
+declare global {
+  interface Window {
+    farloMeasuring?: typeof measuring;
+  }
+}
+
+/** Makes the measuring handle reachable from outside the page's modules. */
+export function offerMeasuring(): void {
+  window.farloMeasuring = measuring;
+}
