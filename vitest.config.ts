@@ -3,7 +3,13 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', include: ['core/**/*.test.ts', 'web/**/*.test.ts', 'api/**/*.test.ts'], testTimeout: 60_000 } },
+      {
+        test: {
+          name: 'unit',
+          include: ['core/**/*.test.ts', 'web/**/*.test.ts', 'api/**/*.test.ts'],
+          testTimeout: 60_000,
+        },
+      },
       {
         test: {
           name: 'server',

@@ -1,5 +1,17 @@
 import { Type } from 'class-transformer';
-import { ArrayMaxSize, IsArray, IsIn, IsInt, IsObject, IsOptional, IsString, Length, MaxLength, Min, ValidateNested } from 'class-validator';
+import {
+  ArrayMaxSize,
+  IsArray,
+  IsIn,
+  IsInt,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  MaxLength,
+  Min,
+  ValidateNested,
+} from 'class-validator';
 import { RECORD_KINDS, type DocumentKind, type RecordKind } from './records.ts';
 
 const KINDS = Object.keys(RECORD_KINDS);
@@ -19,7 +31,11 @@ export class PatchShape {
   @IsString() @Length(36, 36) id!: string;
   /** What the user did, for the history. */
   @IsString() @MaxLength(200) label!: string;
-  @IsArray() @ArrayMaxSize(200_000) @ValidateNested({ each: true }) @Type(() => ChangeShape) changes!: ChangeShape[];
+  @IsArray()
+  @ArrayMaxSize(200_000)
+  @ValidateNested({ each: true })
+  @Type(() => ChangeShape)
+  changes!: ChangeShape[];
 }
 
 /** Answer to an applied patch, and what others who have the document open are told. */
@@ -29,7 +45,13 @@ export interface AppliedPatch {
   author: string;
   label: string;
   /** Applied changes with the versions the records now have. */
-  changes: { kind: RecordKind; id: string; op: ChangeShape['op']; version: number; fields?: Record<string, unknown> }[];
+  changes: {
+    kind: RecordKind;
+    id: string;
+    op: ChangeShape['op'];
+    version: number;
+    fields?: Record<string, unknown>;
+  }[];
 }
 
 /** A record that was changed by someone else since; `current` is null when it is gone. */

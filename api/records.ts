@@ -1,4 +1,15 @@
-import { IsBoolean, IsIn, IsInt, IsNumber, IsOptional, IsString, Length, Max, MaxLength, Min } from 'class-validator';
+import {
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsOptional,
+  IsString,
+  Length,
+  Max,
+  MaxLength,
+  Min,
+} from 'class-validator';
 import { FAMILIES, type Family } from '#core/catalogue/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */

@@ -44,7 +44,11 @@ export async function grid(page: Page) {
   const canvas = page.getByRole('application', { name: /^Notes of/ });
   const box = await canvas.boundingBox();
   if (!box) throw new Error('the note canvas is not shown');
-  return { canvas, x: (tick: number) => box.x + (tick + LEFT_TICKS) * TICK_PIXELS, y: (key: number) => box.y + (TOP_KEY - key + 0.5) * ROW };
+  return {
+    canvas,
+    x: (tick: number) => box.x + (tick + LEFT_TICKS) * TICK_PIXELS,
+    y: (key: number) => box.y + (TOP_KEY - key + 0.5) * ROW,
+  };
 }
 
 /** Draws notes with the mouse: [beat from 0, beats, key]. */
@@ -72,10 +76,18 @@ export async function markBetween(page: Page, from: number, to: number, articula
 }
 
 /** Draws a curve with the mouse: [beat, value 0…127]. */
-export async function drawCurve(page: Page, name: string, points: readonly (readonly [number, number])[]): Promise<void> {
+export async function drawCurve(
+  page: Page,
+  name: string,
+  points: readonly (readonly [number, number])[],
+): Promise<void> {
   const box = await page.getByRole('application', { name: new RegExp(`^${name} curve`) }).boundingBox();
   if (!box) throw new Error('the lane is not shown');
-  const place = ([beat, value]: readonly [number, number]) => [box.x + (beat * 960 + LEFT_TICKS) * TICK_PIXELS, box.y + 4 + (1 - value / 127) * (box.height - 8)] as const;
+  const place = ([beat, value]: readonly [number, number]) =>
+    [
+      box.x + (beat * 960 + LEFT_TICKS) * TICK_PIXELS,
+      box.y + 4 + (1 - value / 127) * (box.height - 8),
+    ] as const;
   await page.mouse.move(...place(points[0]));
   await page.mouse.down();
   for (const point of points.slice(1)) await page.mouse.move(...place(point), { steps: 12 });
@@ -97,6 +109,7 @@ export async function bounceAndRead(page: Page, path: string, format?: string) {
 /** A zip of files in memory. */
 export async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer> {
   const writer = new ZipWriter(new BlobWriter(), { useWebWorkers: false });
-  for (const [name, data] of Object.entries(files)) await writer.add(name, typeof data === 'string' ? new TextReader(data) : new Uint8ArrayReader(data));
+  for (const [name, data] of Object.entries(files))
+    await writer.add(name, typeof data === 'string' ? new TextReader(data) : new Uint8ArrayReader(data));
   return Buffer.from(await (await writer.close()).arrayBuffer());
 }

@@ -3,7 +3,9 @@ import { enter, grid, newCue, draw } from './helpers.ts';
 
 const saved = (page: Page) => expect(page.getByRole('status').filter({ hasText: /^Saved \d/ })).toBeVisible();
 
-test('two people in one cue see each other’s edits, and nothing is overwritten in silence', async ({ browser }) => {
+test('two people in one cue see each other’s edits, and nothing is overwritten in silence', async ({
+  browser,
+}) => {
   const first = await (await browser.newContext()).newPage();
   const second = await (await browser.newContext()).newPage();
   await enter(first);
@@ -38,7 +40,10 @@ test('edits made while the server is away arrive when it is back', async ({ page
   await newCue(page, `Away ${Date.now() % 100_000}`);
   await saved(page);
   await page.route('**/patches', (route) => route.abort());
-  await draw(page, [[0, 1, 67], [1, 1, 69]]);
+  await draw(page, [
+    [0, 1, 67],
+    [1, 1, 69],
+  ]);
   await expect(page.getByRole('status').filter({ hasText: 'Kept here' })).toBeVisible();
   await page.reload();
   await expect(page.getByRole('application', { name: 'Notes of Violins I: 2' })).toBeVisible();
@@ -51,14 +56,22 @@ test('edits made while the server is away arrive when it is back', async ({ page
 test('a viewer may look and listen, but not change', async ({ page }) => {
   await enter(page, 'Wren Calder');
   await expect(page.getByRole('button', { name: 'New cue' })).toBeDisabled();
-  await expect(page.getByRole('slider', { name: 'Tree', exact: true })).toHaveAttribute('aria-disabled', 'true');
+  await expect(page.getByRole('slider', { name: 'Tree', exact: true })).toHaveAttribute(
+    'aria-disabled',
+    'true',
+  );
   await page.getByRole('button', { name: 'Play', exact: true }).click();
   await page.waitForFunction(() => (window.farloMeasuring?.meters.momentary ?? -99) > -60);
 });
 
 test('an unplugged keyboard lets its notes go and says so', async ({ page }) => {
   await page.addInitScript(() => {
-    const input = { id: 'k1', name: 'Test keys', state: 'connected', onmidimessage: null as ((event: { data: Uint8Array }) => void) | null };
+    const input = {
+      id: 'k1',
+      name: 'Test keys',
+      state: 'connected',
+      onmidimessage: null as ((event: { data: Uint8Array }) => void) | null,
+    };
     const access = { inputs: new Map([['k1', input]]), onstatechange: null as (() => void) | null };
     Object.assign(window, { testKeys: { input, access } });
     Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) });
@@ -66,8 +79,15 @@ test('an unplugged keyboard lets its notes go and says so', async ({ page }) => 
   await enter(page);
   await page.getByRole('button', { name: 'Use a MIDI keyboard' }).click();
   await expect(page.getByText('● Test keys')).toBeVisible();
-  type Keys = { testKeys: { input: { onmidimessage: (event: { data: Uint8Array }) => void }; access: { inputs: Map<string, unknown>; onstatechange: () => void } } };
-  await page.evaluate(() => (window as unknown as Keys).testKeys.input.onmidimessage({ data: new Uint8Array([0x90, 69, 100]) }));
+  type Keys = {
+    testKeys: {
+      input: { onmidimessage: (event: { data: Uint8Array }) => void };
+      access: { inputs: Map<string, unknown>; onstatechange: () => void };
+    };
+  };
+  await page.evaluate(() =>
+    (window as unknown as Keys).testKeys.input.onmidimessage({ data: new Uint8Array([0x90, 69, 100]) }),
+  );
   await page.waitForFunction(() => (window.farloMeasuring?.meters.voices ?? 0) > 0);
   await page.evaluate(() => {
     const { access } = (window as unknown as Keys).testKeys;

@@ -16,9 +16,16 @@ const RESTART_MS = 1000;
 await runScript(async () => {
   console.log('\nFarlo');
   checkNode();
-  for (const [name, value] of [['FARLO_PORT', port], ['FARLO_DB_PORT', databasePort]])
-    if (!Number.isInteger(value) || value < 1 || value > 65535) throw new Trouble(`${name} must be a port between 1 and 65535.`);
-  if (await portTaken(port)) throw new Trouble(`Port ${port} is taken. Is Farlo running already (http://127.0.0.1:${port})? Otherwise set FARLO_PORT to a free port.`);
+  for (const [name, value] of [
+    ['FARLO_PORT', port],
+    ['FARLO_DB_PORT', databasePort],
+  ])
+    if (!Number.isInteger(value) || value < 1 || value > 65535)
+      throw new Trouble(`${name} must be a port between 1 and 65535.`);
+  if (await portTaken(port))
+    throw new Trouble(
+      `Port ${port} is taken. Is Farlo running already (http://127.0.0.1:${port})? Otherwise set FARLO_PORT to a free port.`,
+    );
   ensureDebian([{ command: 'mariadbd', name: 'mariadb-server' }]);
   ensureNpmPackages(root);
   ensureWebBuild(root);
@@ -29,7 +36,13 @@ await runScript(async () => {
 
   // Either process may die; it is started again, and what was acknowledged is still there.
   const keepDatabase = async () => {
-    database = await startMariadb({ folder, port: databasePort, name: DATABASE, password: secrets.database, onExit: () => again('database', keepDatabase) });
+    database = await startMariadb({
+      folder,
+      port: databasePort,
+      name: DATABASE,
+      password: secrets.database,
+      onExit: () => again('database', keepDatabase),
+    });
   };
   const keepServer = async () => {
     const env = {
@@ -41,7 +54,12 @@ await runScript(async () => {
       FARLO_SESSION_SECRET: secrets.session,
       FARLO_WEB: join(root, 'dist/web'),
     };
-    server = await startServer({ root, env, onLine: (line) => line !== 'demo ready' && say(line), onExit: () => again('server', keepServer) });
+    server = await startServer({
+      root,
+      env,
+      onLine: (line) => line !== 'demo ready' && say(line),
+      onExit: () => again('server', keepServer),
+    });
   };
   const again = async (what, start) => {
     while (!stopping) {

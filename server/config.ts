@@ -17,7 +17,8 @@ function wholeNumber(env: NodeJS.ProcessEnv, name: string, otherwise: number): n
   const text = env[name];
   if (text === undefined || text === '') return otherwise;
   const value = Number(text);
-  if (!Number.isInteger(value) || value < 1 || value > 65535) throw new Error(`${name} must be a port between 1 and 65535, not “${text}”.`);
+  if (!Number.isInteger(value) || value < 1 || value > 65535)
+    throw new Error(`${name} must be a port between 1 and 65535, not “${text}”.`);
   return value;
 }
 

@@ -17,7 +17,11 @@ class Client {
   private guard = '';
   constructor(private readonly base: string) {}
   async call<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const response = await fetch(`${this.base}/api${path}`, { method, headers: { cookie: this.cookie, 'x-farlo-guard': this.guard, 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+    const response = await fetch(`${this.base}/api${path}`, {
+      method,
+      headers: { cookie: this.cookie, 'x-farlo-guard': this.guard, 'content-type': 'application/json' },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
     const set = response.headers.getSetCookie()[0];
     if (set) this.cookie = set.split(';')[0];
     if (!response.ok) throw new Error(`${method} ${path}: ${response.status} ${await response.text()}`);
@@ -25,7 +29,12 @@ class Client {
   }
   async signIn(): Promise<void> {
     this.guard = (await this.call<SessionInfo>('GET', '/session')).guard;
-    this.guard = (await this.call<SessionInfo>('POST', '/session', { email: 'tomas@saltglass.example', password: 'ferry-at-nine' })).guard;
+    this.guard = (
+      await this.call<SessionInfo>('POST', '/session', {
+        email: 'tomas@saltglass.example',
+        password: 'ferry-at-nine',
+      })
+    ).guard;
   }
 }
 
@@ -33,8 +42,16 @@ describe('after kill -9 of server and database', () => {
   it('every acknowledged edit is there', async () => {
     const [port, databasePort] = [await freePort(), await freePort()];
     const secrets = secretsOf(folder);
-    const env = { FARLO_DATA: folder, FARLO_PORT: String(port), FARLO_DB_PORT: String(databasePort), FARLO_DB_PASSWORD: secrets.database, FARLO_SESSION_SECRET: secrets.session, FARLO_QUIET: 'on' };
-    const database = () => startMariadb({ folder, port: databasePort, name: 'farlo', password: secrets.database });
+    const env = {
+      FARLO_DATA: folder,
+      FARLO_PORT: String(port),
+      FARLO_DB_PORT: String(databasePort),
+      FARLO_DB_PASSWORD: secrets.database,
+      FARLO_SESSION_SECRET: secrets.session,
+      FARLO_QUIET: 'on',
+    };
+    const database = () =>
+      startMariadb({ folder, port: databasePort, name: 'farlo', password: secrets.database });
     const server = () => startServer({ root: resolve('.'), env });
     const acknowledged: string[] = [];
     for (const victim of ['server', 'database'] as const) {
@@ -55,7 +72,18 @@ describe('after kill -9 of server and database', () => {
       for (let i = 0; !killed && i < 1000; i++) {
         const id = randomUUID();
         try {
-          await client.call('POST', `${path}/patches`, { id: randomUUID(), label: 'Note', changes: [{ kind: 'note', id, op: 'add', fields: { partId, startTick: i, endTick: i + 1, key: 20, velocity: 1 } }] });
+          await client.call('POST', `${path}/patches`, {
+            id: randomUUID(),
+            label: 'Note',
+            changes: [
+              {
+                kind: 'note',
+                id,
+                op: 'add',
+                fields: { partId, startTick: i, endTick: i + 1, key: 20, velocity: 1 },
+              },
+            ],
+          });
           acknowledged.push(id);
           // At an unforeseen moment of one of the next edits.
           if (i === 30) setTimeout(kill, Math.random() * 60);

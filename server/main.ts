@@ -10,14 +10,17 @@ import { Catalogue } from './store/catalogue.ts';
 import { openStore } from './store/database.ts';
 
 const config = readConfig(process.env);
-if (config.sessionSecret.length < 24) throw new Error('FARLO_SESSION_SECRET must have at least 24 characters; the start command makes one.');
+if (config.sessionSecret.length < 24)
+  throw new Error('FARLO_SESSION_SECRET must have at least 24 characters; the start command makes one.');
 const log = pino({ level: config.quiet ? 'error' : 'warn' });
 const store = await openStore(config.database);
 const jobs = new ThreadQueue(2);
 const app = buildApp(config, store, jobs, log);
 
 const server = await new Promise<Server>((resolve, reject) => {
-  const listening = app.express.listen(config.port, '127.0.0.1', (error?: Error) => (error ? reject(error) : resolve(listening)));
+  const listening = app.express.listen(config.port, '127.0.0.1', (error?: Error) =>
+    error ? reject(error) : resolve(listening),
+  );
 });
 const tell = (line: string) => {
   process.send?.({ line });

@@ -18,11 +18,39 @@ export interface ArticulationTerm {
 
 /** The closed core list. Order is the order of display. */
 export const VOCABULARY: readonly ArticulationTerm[] = [
-  { id: 'connected', group: 'connected', name: 'connected', tab: 'co', written: 'legato', hints: ['connected', 'legato', 'slur'] },
-  { id: 'long', group: 'long', name: 'long', tab: 'lg', written: 'ten.', hints: ['long', 'sustain', 'sus', 'held', 'arco'] },
+  {
+    id: 'connected',
+    group: 'connected',
+    name: 'connected',
+    tab: 'co',
+    written: 'legato',
+    hints: ['connected', 'legato', 'slur'],
+  },
+  {
+    id: 'long',
+    group: 'long',
+    name: 'long',
+    tab: 'lg',
+    written: 'ten.',
+    hints: ['long', 'sustain', 'sus', 'held', 'arco'],
+  },
   { id: 'tremolo', group: 'long', name: 'tremolo', tab: 'tr', written: 'trem.', hints: ['tremolo', 'trem'] },
-  { id: 'staccato', group: 'short', name: 'staccato', tab: 'st', written: 'stacc.', hints: ['staccato', 'stacc', 'stac', 'short'] },
-  { id: 'pizzicato', group: 'short', name: 'pizzicato', tab: 'pz', written: 'pizz.', hints: ['pizzicato', 'pizz', 'plucked'] },
+  {
+    id: 'staccato',
+    group: 'short',
+    name: 'staccato',
+    tab: 'st',
+    written: 'stacc.',
+    hints: ['staccato', 'stacc', 'stac', 'short'],
+  },
+  {
+    id: 'pizzicato',
+    group: 'short',
+    name: 'pizzicato',
+    tab: 'pz',
+    written: 'pizz.',
+    hints: ['pizzicato', 'pizz', 'plucked'],
+  },
   { id: 'hit', group: 'short', name: 'hit', tab: 'ht', written: '', hints: ['hit', 'strike', 'struck'] },
 ];
 
@@ -31,7 +59,14 @@ const BY_ID = new Map(VOCABULARY.map((term) => [term.id, term]));
 /** The term of an id; an id outside the core list is a user's own long technique under its own name. */
 export function articulationTerm(id: ArticulationId): ArticulationTerm {
   return (
-    BY_ID.get(id) ?? { id, group: 'long', name: id, tab: id.slice(0, 2).toLowerCase(), written: id, hints: [] }
+    BY_ID.get(id) ?? {
+      id,
+      group: 'long',
+      name: id,
+      tab: id.slice(0, 2).toLowerCase(),
+      written: id,
+      hints: [],
+    }
   );
 }
 

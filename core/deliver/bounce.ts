@@ -34,7 +34,9 @@ const LONGEST_TAIL_FRAMES = ENGINE_RATE * 12;
 /** An engine set up for an order, at frame 0. */
 export function engineFor(order: BounceOrder): Engine {
   const engine = new Engine();
-  const prepared = new Map(order.instruments.map(({ instrument, audio }) => [instrument.id, prepareInstrument(instrument, audio)]));
+  const prepared = new Map(
+    order.instruments.map(({ instrument, audio }) => [instrument.id, prepareInstrument(instrument, audio)]),
+  );
   engine.ensureTracks(order.tracks.length);
   order.tracks.forEach(({ instrumentId, mix }, i) => {
     engine.tracks[i].setInstrument(instrumentId === null ? null : (prepared.get(instrumentId) ?? null));
@@ -52,7 +54,11 @@ export function engineFor(order: BounceOrder): Engine {
  * @param write takes each stretch of stereo frames; the arrays are used again after it returns
  * @param progress told the share done, 0…1, after each stretch
  */
-export function bounce(order: BounceOrder, write: (left: Float32Array, right: Float32Array) => void, progress: (share: number) => void): BounceFigures {
+export function bounce(
+  order: BounceOrder,
+  write: (left: Float32Array, right: Float32Array) => void,
+  progress: (share: number) => void,
+): BounceFigures {
   const engine = engineFor(order);
   const meter = new LoudnessMeter(ENGINE_RATE, true);
   const stretch = BLOCK * 64;
@@ -60,8 +66,12 @@ export function bounce(order: BounceOrder, write: (left: Float32Array, right: Fl
   const right = new Float32Array(stretch);
   let silent = 0;
   let frames = 0;
-  while (!(frames >= order.endFrame && silent >= SILENT_FRAMES) && frames < order.endFrame + LONGEST_TAIL_FRAMES) {
-    for (let at = 0; at < stretch; at += BLOCK) engine.render(left.subarray(at, at + BLOCK), right.subarray(at, at + BLOCK));
+  while (
+    !(frames >= order.endFrame && silent >= SILENT_FRAMES) &&
+    frames < order.endFrame + LONGEST_TAIL_FRAMES
+  ) {
+    for (let at = 0; at < stretch; at += BLOCK)
+      engine.render(left.subarray(at, at + BLOCK), right.subarray(at, at + BLOCK));
     meter.process(left, right, 0, stretch);
     write(left, right);
     frames += stretch;

@@ -15,16 +15,30 @@ const part: Part = {
     { id: 'c', startTick: 3840, endTick: 4000, key: 69, velocity: 100 },
   ],
   marks: [{ id: 'm', startTick: 3840, endTick: 5000, articulation: 'staccato' }],
-  points: [{ id: 'p', controller: 1, tick: 0, value: 40 }, { id: 'q', controller: 1, tick: 1920, value: 100 }],
+  points: [
+    { id: 'p', controller: 1, tick: 0, value: 40 },
+    { id: 'q', controller: 1, tick: 1920, value: 100 },
+  ],
 };
 const plan = planPart(part, { tempo, instrument, mix, mode: 'planned', articulation: 'connected' });
-const facts = { tempos: [{ tick: 0, bpm: 120 }], metres: [{ tick: 0, numerator: 4, denominator: 4 }], markers: [] };
-const triggers = [{ id: '1', articulation: 'connected', key: 25, hold: 'latching' as const }, { id: '2', articulation: 'staccato', key: 26, hold: 'latching' as const }];
+const facts = {
+  tempos: [{ tick: 0, bpm: 120 }],
+  metres: [{ tick: 0, numerator: 4, denominator: 4 }],
+  markers: [],
+};
+const triggers = [
+  { id: '1', articulation: 'connected', key: 25, hold: 'latching' as const },
+  { id: '2', articulation: 'staccato', key: 26, hold: 'latching' as const },
+];
 
 describe('MIDI out', () => {
   it('clean has the notes as written and articulations as text', () => {
     const [track] = cleanMidi(facts, [{ name: 'V', part }], tempo).tracks;
-    expect(track.notes.map((n) => [n.startTick, n.endTick, n.key])).toEqual([[0, 960, 67], [960, 1920, 69], [3840, 4000, 69]]);
+    expect(track.notes.map((n) => [n.startTick, n.endTick, n.key])).toEqual([
+      [0, 960, 67],
+      [960, 1920, 69],
+      [3840, 4000, 69],
+    ]);
     expect(track.texts).toEqual([{ tick: 3840, text: 'staccato' }]);
     expect(track.controls.length).toBeGreaterThan(50);
   });
@@ -48,7 +62,21 @@ describe('bounce', () => {
       const sound: number[] = [];
       const shares: number[] = [];
       const hall = { left: new Float32Array([0.5]), right: new Float32Array([0.5]), earlyFrames: 0 };
-      const figures = bounce({ instruments: [{ instrument, audio }], tracks: [{ instrumentId: 'test', mix }, { instrumentId: null, mix }], hall, hallMix: { earlyDb: 0, tailDb: 0 }, events: toEvents(plan, 0, -0.5), endFrame: 48000 * 3 }, (l) => sound.push(...l), (share) => shares.push(share));
+      const figures = bounce(
+        {
+          instruments: [{ instrument, audio }],
+          tracks: [
+            { instrumentId: 'test', mix },
+            { instrumentId: null, mix },
+          ],
+          hall,
+          hallMix: { earlyDb: 0, tailDb: 0 },
+          events: toEvents(plan, 0, -0.5),
+          endFrame: 48000 * 3,
+        },
+        (l) => sound.push(...l),
+        (share) => shares.push(share),
+      );
       return { sound, shares, figures };
     };
     const { sound, shares, figures } = run();

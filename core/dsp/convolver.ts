@@ -144,7 +144,8 @@ class Tier {
 
   /** Brings the partitions' gains nearer to those of the early part or the tail, whichever they belong to. */
   glide(early: number, tail: number, share: number): void {
-    for (let i = 0; i < this.gains.length; i++) this.gains[i] += share * ((i < this.early ? early : tail) - this.gains[i]);
+    for (let i = 0; i < this.gains.length; i++)
+      this.gains[i] += share * ((i < this.early ? early : tail) - this.gains[i]);
   }
 
   /** Adds this tier's part of the answer to one block. */
@@ -183,7 +184,17 @@ export class HallConvolver {
 
   constructor(response: HallResponse) {
     const tiers = (channel: Float32Array, side: number) =>
-      TIERS.map(({ size, from }, i) => new Tier(response, channel, size, from, TIERS[i + 1]?.from ?? Infinity, ((size / BLOCK) >> 1) * side));
+      TIERS.map(
+        ({ size, from }, i) =>
+          new Tier(
+            response,
+            channel,
+            size,
+            from,
+            TIERS[i + 1]?.from ?? Infinity,
+            ((size / BLOCK) >> 1) * side,
+          ),
+      );
     this.left = tiers(response.left, 0);
     this.right = tiers(response.right, 1);
   }

@@ -1,6 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { magnitudeSpectrum, hann } from './fft.ts';
-import { HallConvolver, LoudnessMeter, Random, SINC_TABLE, TAPS, TAPS_BEFORE, PHASES, waveFromHarmonics } from './index.ts';
+import {
+  HallConvolver,
+  LoudnessMeter,
+  Random,
+  SINC_TABLE,
+  TAPS,
+  TAPS_BEFORE,
+  PHASES,
+  waveFromHarmonics,
+} from './index.ts';
 
 describe('interpolation', () => {
   it('shifts a 5 kHz sine with images below −90 dB', () => {
@@ -44,14 +53,21 @@ describe('hall', () => {
     for (let i = 0; i < 300; i++) input[i + 50] = Math.sin(i * i * 0.01);
     const out = new Float64Array(input.length);
     const silent = new Float64Array(128);
-    for (let b = 0; b < 200; b++) hall.process(silent, input.subarray(b * 128, (b + 1) * 128), silent.slice(), out.subarray(b * 128, (b + 1) * 128));
+    for (let b = 0; b < 200; b++)
+      hall.process(
+        silent,
+        input.subarray(b * 128, (b + 1) * 128),
+        silent.slice(),
+        out.subarray(b * 128, (b + 1) * 128),
+      );
     return { input, out };
   };
   it('equals direct convolution across all partition sizes', () => {
     const { input, out } = render(1, 1);
     for (const at of [60, 1500, 2500, 7000, 9000, 15_000, 20_100]) {
       let sum = 0;
-      for (let k = 0; k < 400 && k <= at; k++) if (at - k < response.right.length) sum += input[k] * response.right[at - k];
+      for (let k = 0; k < 400 && k <= at; k++)
+        if (at - k < response.right.length) sum += input[k] * response.right[at - k];
       expect(out[at]).toBeCloseTo(sum, 3);
     }
   });
@@ -65,7 +81,11 @@ describe('hall', () => {
 });
 
 describe('loudness', () => {
-  const tone = (level: number, seconds: number, hz = 1000) => Float32Array.from({ length: seconds * 48000 }, (_, i) => 10 ** (level / 20) * Math.sin((2 * Math.PI * hz * i) / 48000));
+  const tone = (level: number, seconds: number, hz = 1000) =>
+    Float32Array.from(
+      { length: seconds * 48000 },
+      (_, i) => 10 ** (level / 20) * Math.sin((2 * Math.PI * hz * i) / 48000),
+    );
   const measure = (parts: Float32Array[]) => {
     const meter = new LoudnessMeter(48000, true);
     for (const part of parts) meter.process(part, part, 0, part.length);
@@ -78,10 +98,15 @@ describe('loudness', () => {
     expect(Math.abs(meter.shortTerm + 23)).toBeLessThan(0.1);
   });
   it('gates quiet parts (EBU Tech 3341, case 3)', () => {
-    expect(Math.abs(measure([tone(-36, 10), tone(-23, 30), tone(-36, 10)]).integrated + 23)).toBeLessThan(0.1);
+    expect(Math.abs(measure([tone(-36, 10), tone(-23, 30), tone(-36, 10)]).integrated + 23)).toBeLessThan(
+      0.1,
+    );
   });
   it('finds a peak between the samples', () => {
-    const quarter = Float32Array.from({ length: 48000 }, (_, i) => 0.5 * Math.sin((Math.PI * i) / 2 + Math.PI / 4));
+    const quarter = Float32Array.from(
+      { length: 48000 },
+      (_, i) => 0.5 * Math.sin((Math.PI * i) / 2 + Math.PI / 4),
+    );
     const peak = measure([quarter]).truePeakDb;
     expect(peak).toBeGreaterThan(-6.02 - 0.4);
     expect(peak).toBeLessThan(-6.02 + 0.2);

@@ -11,7 +11,11 @@ export function magnitudeSpectrum(block: Float32Array | Float64Array): Float64Ar
 }
 
 /** One period of a wave with given harmonic amplitudes and phases; index 0 is the fundamental. Size is a power of two. */
-export function waveFromHarmonics(amplitudes: ArrayLike<number>, phases: ArrayLike<number>, size: number): Float32Array {
+export function waveFromHarmonics(
+  amplitudes: ArrayLike<number>,
+  phases: ArrayLike<number>,
+  size: number,
+): Float32Array {
   const spectrum = new Float64Array(2 * size);
   const count = Math.min(amplitudes.length, size / 2 - 1);
   for (let h = 1; h <= count; h++) {

@@ -2,7 +2,13 @@ import { Biquad } from './biquad.ts';
 import { SINC_TABLE, PHASES, TAPS } from './interpolation.ts';
 
 /** K-weighting at 48 kHz: the two sections printed in ITU-R BS.1770-5, annex 1. */
-const SHELF = { b0: 1.53512485958697, b1: -2.69169618940638, b2: 1.19839281085285, a1: -1.69065929318241, a2: 0.73248077421585 };
+const SHELF = {
+  b0: 1.53512485958697,
+  b1: -2.69169618940638,
+  b2: 1.19839281085285,
+  a1: -1.69065929318241,
+  a2: 0.73248077421585,
+};
 const HIGH_PASS = { b0: 1, b1: -2, b2: 1, a1: -1.99004745483398, a2: 0.99007225036621 };
 
 const STEP_SECONDS = 0.1;
@@ -16,7 +22,12 @@ function toLufs(power: number): number {
 
 /** Stereo loudness after ITU-R BS.1770-5 and EBU Tech 3341, and true peak by fourfold interpolation. 48 kHz. */
 export class LoudnessMeter {
-  private readonly filters = [new Biquad(SHELF), new Biquad(SHELF), new Biquad(HIGH_PASS), new Biquad(HIGH_PASS)];
+  private readonly filters = [
+    new Biquad(SHELF),
+    new Biquad(SHELF),
+    new Biquad(HIGH_PASS),
+    new Biquad(HIGH_PASS),
+  ];
   private readonly stepFrames: number;
   private scratch = new Float64Array(128);
   private sum = 0;
@@ -51,9 +62,19 @@ export class LoudnessMeter {
   }
 
   /** Takes frames [from, to) of both channels. */
-  process(left: Float32Array | Float64Array, right: Float32Array | Float64Array, from: number, to: number): void {
-    if (this.keepAll) this.highest = Math.max(this.highest, truePeak(left, this.past[0], from, to), truePeak(right, this.past[1], from, to));
-    for (let at = from; at < to; ) {
+  process(
+    left: Float32Array | Float64Array,
+    right: Float32Array | Float64Array,
+    from: number,
+    to: number,
+  ): void {
+    if (this.keepAll)
+      this.highest = Math.max(
+        this.highest,
+        truePeak(left, this.past[0], from, to),
+        truePeak(right, this.past[1], from, to),
+      );
+    for (let at = from; at < to;) {
       const end = Math.min(to, at + Math.min(128, this.stepFrames - this.inStep));
       this.sum += this.weighted(left, 0, at, end) + this.weighted(right, 1, at, end);
       this.inStep += end - at;
@@ -101,7 +122,8 @@ export class LoudnessMeter {
 
   private meanOfLast(steps: number): number {
     let sum = 0;
-    for (let i = 1; i <= Math.min(steps, this.count); i++) sum += this.recent[(this.count - i) % SHORT_TERM_STEPS];
+    for (let i = 1; i <= Math.min(steps, this.count); i++)
+      sum += this.recent[(this.count - i) % SHORT_TERM_STEPS];
     return sum / steps;
   }
 

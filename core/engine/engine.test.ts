@@ -2,14 +2,40 @@ import { describe, expect, it } from 'vitest';
 import { magnitudeSpectrum, hann } from '../dsp/index.ts';
 import { meanLevelDb } from '../measure/index.ts';
 import { mixOf, plainZone, instrumentOf, sine, sineInstrument } from '../testing/fixtures.ts';
-import { Engine, fadeGain, prepareInstrument, type EngineEvent, type SampleAudio, type StartEvent } from './index.ts';
+import {
+  Engine,
+  fadeGain,
+  prepareInstrument,
+  type EngineEvent,
+  type SampleAudio,
+  type StartEvent,
+} from './index.ts';
 import type { Instrument } from '../catalogue/index.ts';
 
 const start = (frame: number, more: Partial<StartEvent> = {}): StartEvent => ({
-  kind: 'start', frame, track: 0, sound: 1, articulation: 0, role: 'attack', key: 69, velocity: 100, fromKey: 69, take: 0, offsetSeconds: 0, fadeInSeconds: 0, ...more,
+  kind: 'start',
+  frame,
+  track: 0,
+  sound: 1,
+  articulation: 0,
+  role: 'attack',
+  key: 69,
+  velocity: 100,
+  fromKey: 69,
+  take: 0,
+  offsetSeconds: 0,
+  fadeInSeconds: 0,
+  ...more,
 });
 
-function render(instrument: Instrument, audio: ReadonlyMap<string, SampleAudio>, events: EngineEvent[], blocks: number, adjust?: (engine: Engine, block: number) => void, voices = 64) {
+function render(
+  instrument: Instrument,
+  audio: ReadonlyMap<string, SampleAudio>,
+  events: EngineEvent[],
+  blocks: number,
+  adjust?: (engine: Engine, block: number) => void,
+  voices = 64,
+) {
   const engine = new Engine(voices);
   engine.ensureTracks(1);
   engine.tracks[0].setInstrument(prepareInstrument(instrument, audio));
@@ -25,8 +51,10 @@ function render(instrument: Instrument, audio: ReadonlyMap<string, SampleAudio>,
   return { left, right, engine };
 }
 
-const biggestJump = (sound: Float32Array) => sound.reduce((most, v, i) => Math.max(most, Math.abs(v - (sound[i - 1] ?? 0))), 0);
-const one = (zones: ReturnType<typeof plainZone>[], audio: Map<string, SampleAudio>, positions?: string[]) => instrumentOf([{ id: 'long', name: 'long', zones }], audio, positions);
+const biggestJump = (sound: Float32Array) =>
+  sound.reduce((most, v, i) => Math.max(most, Math.abs(v - (sound[i - 1] ?? 0))), 0);
+const one = (zones: ReturnType<typeof plainZone>[], audio: Map<string, SampleAudio>, positions?: string[]) =>
+  instrumentOf([{ id: 'long', name: 'long', zones }], audio, positions);
 
 describe('voices', () => {
   const { instrument, audio } = sineInstrument();
@@ -34,7 +62,12 @@ describe('voices', () => {
 
   it('start exactly at their frame', () => {
     const loud = new Map([['a', sine(440, 1, 0.5, 0)]]);
-    const { left } = render(one([plainZone({ samples: { mix: { sample: 'a' } } })], loud), loud, [start(301)], 8);
+    const { left } = render(
+      one([plainZone({ samples: { mix: { sample: 'a' } } })], loud),
+      loud,
+      [start(301)],
+      8,
+    );
     expect(Math.max(...left.subarray(0, 301).map(Math.abs))).toBe(0);
     expect(Math.abs(left[305])).toBeGreaterThan(0.01);
   });
@@ -43,7 +76,9 @@ describe('voices', () => {
       const { left } = render(instrument, audio, [start(0, { articulation: long, key })], 256);
       const n = 16384;
       const window = hann(n);
-      const spectrum = magnitudeSpectrum(Float64Array.from(left.subarray(8192, 8192 + n), (v, i) => v * window[i]));
+      const spectrum = magnitudeSpectrum(
+        Float64Array.from(left.subarray(8192, 8192 + n), (v, i) => v * window[i]),
+      );
       const peak = spectrum.indexOf(Math.max(...spectrum));
       const [a, b, c] = [-1, 0, 1].map((d) => Math.log(spectrum[peak + d]));
       const hz = ((peak + (0.5 * (a - c)) / (a - 2 * b + c)) * 48000) / n;
@@ -59,18 +94,28 @@ describe('voices', () => {
     expect(Math.max(...left.subarray(48000 * 4 + 4800).map(Math.abs))).toBe(0);
   });
   it('give the same samples every time', () => {
-    const events = [start(77, { articulation: long, key: 64 }), start(5000, { articulation: long, key: 71, sound: 2 })];
+    const events = [
+      start(77, { articulation: long, key: 64 }),
+      start(5000, { articulation: long, key: 71, sound: 2 }),
+    ];
     expect(render(instrument, audio, events, 200).left).toEqual(render(instrument, audio, events, 200).left);
   });
   it('give up the quietest without a click when there are too many, and say so', () => {
-    const events = Array.from({ length: 40 }, (_, i) => start(i * 400, { articulation: long, sound: i + 1, key: 60 + (i % 12) }));
+    const events = Array.from({ length: 40 }, (_, i) =>
+      start(i * 400, { articulation: long, sound: i + 1, key: 60 + (i % 12) }),
+    );
     const { engine, left } = render(instrument, audio, events, 200, undefined, 8);
     expect(engine.stolen).toBe(32);
     expect(engine.voiceCount).toBeLessThanOrEqual(8 + 48);
     expect(biggestJump(left)).toBeLessThan(0.6);
   });
   it('survive missing audio, zero-length notes and keys that have no zone', () => {
-    const events: EngineEvent[] = [start(0, { key: 3 }), start(0, { articulation: 9 }), start(10, { articulation: long }), { kind: 'stop', frame: 10, sound: 1, fadeSeconds: 0, release: true }];
+    const events: EngineEvent[] = [
+      start(0, { key: 3 }),
+      start(0, { articulation: 9 }),
+      start(10, { articulation: long }),
+      { kind: 'stop', frame: 10, sound: 1, fadeSeconds: 0, release: true },
+    ];
     const { left } = render(instrument, new Map(), events, 10);
     expect(Math.max(...left)).toBe(0);
   });
@@ -78,12 +123,25 @@ describe('voices', () => {
 
 describe('layers', () => {
   it('keep their summed power through a crossfade of unlike material', () => {
-    const audio = new Map([['soft', sine(440, 3, 0.4)], ['hard', sine(700, 3, 0.4)]]);
-    const fade = (inLow: number, inHigh: number, outLow: number, outHigh: number) => [{ controller: 1, inLow, inHigh, outLow, outHigh }];
-    const zones = [plainZone({ samples: { mix: { sample: 'soft' } }, fades: fade(0, 0, 20, 110) }), plainZone({ samples: { mix: { sample: 'hard' } }, fades: fade(20, 110, 127, 127) })];
+    const audio = new Map([
+      ['soft', sine(440, 3, 0.4)],
+      ['hard', sine(700, 3, 0.4)],
+    ]);
+    const fade = (inLow: number, inHigh: number, outLow: number, outHigh: number) => [
+      { controller: 1, inLow, inHigh, outLow, outHigh },
+    ];
+    const zones = [
+      plainZone({ samples: { mix: { sample: 'soft' } }, fades: fade(0, 0, 20, 110) }),
+      plainZone({ samples: { mix: { sample: 'hard' } }, fades: fade(20, 110, 127, 127) }),
+    ];
     const levels: number[] = [];
     for (const value of [0, 30, 50, 65, 80, 100, 127]) {
-      const { left } = render(one(zones, audio), audio, [{ kind: 'control', frame: 0, track: 0, controller: 1, value }, start(0)], 200);
+      const { left } = render(
+        one(zones, audio),
+        audio,
+        [{ kind: 'control', frame: 0, track: 0, controller: 1, value }, start(0)],
+        200,
+      );
       levels.push(meanLevelDb([left], 9600, 19200));
     }
     expect(Math.max(...levels) - Math.min(...levels)).toBeLessThan(0.5);
@@ -95,15 +153,31 @@ describe('layers', () => {
   });
   it('glide when the controller jumps', () => {
     const audio = new Map([['a', sine(200, 3, 0.5)]]);
-    const zones = [plainZone({ samples: { mix: { sample: 'a' } }, fades: [{ controller: 1, inLow: 0, inHigh: 127, outLow: 127, outHigh: 127 }] })];
-    const events: EngineEvent[] = [start(0), { kind: 'control', frame: 12_800, track: 0, controller: 1, value: 127 }, { kind: 'control', frame: 25_600, track: 0, controller: 1, value: 0 }];
+    const zones = [
+      plainZone({
+        samples: { mix: { sample: 'a' } },
+        fades: [{ controller: 1, inLow: 0, inHigh: 127, outLow: 127, outHigh: 127 }],
+      }),
+    ];
+    const events: EngineEvent[] = [
+      start(0),
+      { kind: 'control', frame: 12_800, track: 0, controller: 1, value: 127 },
+      { kind: 'control', frame: 25_600, track: 0, controller: 1, value: 0 },
+    ];
     expect(biggestJump(render(one(zones, audio), audio, events, 300).left)).toBeLessThan(0.03);
   });
 });
 
 describe('positions', () => {
-  const audio = new Map([['near', sine(440, 2, 0.5)], ['far', sine(440, 2, 0.5)]]);
-  const instrument = one([plainZone({ samples: { close: { sample: 'near' }, far: { sample: 'far' } } })], audio, ['close', 'far']);
+  const audio = new Map([
+    ['near', sine(440, 2, 0.5)],
+    ['far', sine(440, 2, 0.5)],
+  ]);
+  const instrument = one(
+    [plainZone({ samples: { close: { sample: 'near' }, far: { sample: 'far' } } })],
+    audio,
+    ['close', 'far'],
+  );
   const level = (change: Parameters<Engine['tracks'][0]['setMix']>[0]['positions']) => {
     const { left, right } = render(instrument, audio, [start(0)], 150, (engine, block) => {
       if (block === 0) {
@@ -133,7 +207,10 @@ describe('positions', () => {
     const { left } = render(instrument, audio, [start(0)], 300, (engine, block) => {
       if (block !== 100) return;
       const base = mixOf(['close', 'far']);
-      engine.tracks[0].setMix({ ...base, positions: { close: { ...plain, muted: true }, far: { ...plain, delayMs: 30 } } }, 48000);
+      engine.tracks[0].setMix(
+        { ...base, positions: { close: { ...plain, muted: true }, far: { ...plain, delayMs: 30 } } },
+        48000,
+      );
     });
     expect(biggestJump(left.subarray(4800))).toBeLessThan(0.09);
   });

@@ -1,8 +1,15 @@
+import { unreachable } from '../errors/index.ts';
 import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
 import { balanceGains, levelGain, type HallMix, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
-import { PITCH_BEND, type ControlEvent, type EngineEvent, type StartEvent, type StopEvent } from './events.ts';
+import {
+  PITCH_BEND,
+  type ControlEvent,
+  type EngineEvent,
+  type StartEvent,
+  type StopEvent,
+} from './events.ts';
 import { PositionBus } from './position-bus.ts';
 import type { PreparedInstrument } from './prepared.ts';
 import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
@@ -37,7 +44,8 @@ export class EngineTrack {
 
   constructor() {
     for (let i = 0; i < MAX_POSITIONS; i++) this.buses.push(new PositionBus());
-    for (let c = 0; c < CONTROLLERS; c++) this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
+    for (let c = 0; c < CONTROLLERS; c++)
+      this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
     this.used = [CONTROLLER.expression, PITCH_BEND];
   }
 
@@ -55,7 +63,10 @@ export class EngineTrack {
     const positions = this.instrument?.positions ?? [];
     positions.forEach((id, i) => {
       const own = mix.positions[id];
-      this.buses[i].setMix(own ?? { levelDb: -60, pan: 0, width: 1, muted: true, inverted: false, delayMs: 0 }, rate);
+      this.buses[i].setMix(
+        own ?? { levelDb: -60, pan: 0, width: 1, muted: true, inverted: false, delayMs: 0 },
+        rate,
+      );
     });
   }
 
@@ -79,7 +90,12 @@ export class EngineTrack {
   }
 
   /** Sums the positions, applies gain and expression, adds to the master and the hall. */
-  mixInto(masterLeft: Float64Array, masterRight: Float64Array, hallLeft: Float64Array, hallRight: Float64Array): void {
+  mixInto(
+    masterLeft: Float64Array,
+    masterRight: Float64Array,
+    hallLeft: Float64Array,
+    hallRight: Float64Array,
+  ): void {
     const { outLeft, outRight } = this;
     outLeft.fill(0);
     outRight.fill(0);
@@ -179,7 +195,9 @@ export class Engine {
 
   /** Lets go of everything that sounds, or of one track's sounds, with a fade. */
   stopAll(fadeSeconds: number, track?: number): void {
-    for (const voice of this.voices) if (!voice.idle && (track === undefined || voice.track === track)) voice.stop(fadeSeconds * this.rate, this.rate);
+    for (const voice of this.voices)
+      if (!voice.idle && (track === undefined || voice.track === track))
+        voice.stop(fadeSeconds * this.rate, this.rate);
   }
 
   /** Puts an event into effect now. Also used for live playing. */
@@ -194,6 +212,8 @@ export class Engine {
       case 'control':
         this.control(event);
         break;
+      default:
+        unreachable(event);
     }
   }
 
@@ -207,7 +227,8 @@ export class Engine {
   /** Calls back for each sounding voice of a track: key, articulation and loudest layer, for display. */
   eachVoice(track: number, visit: (key: number, articulation: number, layer: number) => void): void {
     for (const voice of this.voices)
-      if (!voice.idle && !voice.ending && voice.track === track) visit(voice.key, voice.articulation, voice.loudest);
+      if (!voice.idle && !voice.ending && voice.track === track)
+        visit(voice.key, voice.articulation, voice.loudest);
   }
 
   /** Renders the next 128 frames into `outLeft` and `outRight`, overwriting them. */
@@ -234,7 +255,8 @@ export class Engine {
       this.renderVoices(from, to);
       from = to;
     }
-    for (const track of this.tracks) track.mixInto(masterLeft, masterRight, this.hallInLeft, this.hallInRight);
+    for (const track of this.tracks)
+      track.mixInto(masterLeft, masterRight, this.hallInLeft, this.hallInRight);
     if (this.hall) {
       this.hall.process(this.hallInLeft, this.hallInRight, this.hallLeft, this.hallRight);
       for (let i = 0; i < BLOCK; i++) {

@@ -6,7 +6,8 @@ import type { Fade } from '../catalogue/index.ts';
  */
 export function fadeGain(fade: Fade, value: number): number {
   let gain = 1;
-  if (fade.inHigh > fade.inLow || fade.inLow > 0) gain *= quarterSine((value - fade.inLow) / Math.max(1e-9, fade.inHigh - fade.inLow));
+  if (fade.inHigh > fade.inLow || fade.inLow > 0)
+    gain *= quarterSine((value - fade.inLow) / Math.max(1e-9, fade.inHigh - fade.inLow));
   if (fade.outHigh > fade.outLow || fade.outHigh < 127)
     gain *= quarterSine((fade.outHigh - value) / Math.max(1e-9, fade.outHigh - fade.outLow));
   return gain;

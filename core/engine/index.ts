@@ -3,4 +3,4 @@ export * from './events.ts';
 export * from './prepared.ts';
 export * from './engine.ts';
 export * from './gains.ts';
-export { BLOCK, MAX_POSITIONS } from './voice.ts';
+export { BLOCK } from './voice.ts';

@@ -41,7 +41,10 @@ export interface PreparedInstrument {
  * Builds the engine's lookup tables. Allocates; call it outside `render`.
  * @param audio loaded samples by id; zones none of whose samples are there stay silent
  */
-export function prepareInstrument(instrument: Instrument, audio: ReadonlyMap<string, SampleAudio>): PreparedInstrument {
+export function prepareInstrument(
+  instrument: Instrument,
+  audio: ReadonlyMap<string, SampleAudio>,
+): PreparedInstrument {
   const positions = instrument.positions.map((position) => position.id);
   const controllers = new Set<number>();
   for (const articulation of instrument.articulations)

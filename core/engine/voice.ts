@@ -157,7 +157,8 @@ export class Voice {
       this.planTaps(s, from, to, controllers, bendCents);
       for (let p = 0; p < positions; p++) {
         const source = prepared.sources[p];
-        if (source) addStream(source, prepared.loop, mixLeft[p], mixRight[p], before, this.gainStep[s], from, to);
+        if (source)
+          addStream(source, prepared.loop, mixLeft[p], mixRight[p], before, this.gainStep[s], from, to);
       }
     }
     const cutoff = this.cutoffNow(controllers);
@@ -177,7 +178,8 @@ export class Voice {
     let shift = (this.key - zone.rootKey) * 100 + zone.tuneCents + bendCents;
     for (let m = 0; m < zone.modulations.length; m++) {
       const modulation = zone.modulations[m];
-      if (modulation.target === 'tuneCents') shift += (modulation.depth * controllers[modulation.controller]) / 127;
+      if (modulation.target === 'tuneCents')
+        shift += (modulation.depth * controllers[modulation.controller]) / 127;
     }
     return shift === 0 ? prepared.rateRatio : prepared.rateRatio * centsToRatio(shift);
   }
@@ -220,11 +222,13 @@ export class Voice {
       const prepared = this.zones[s];
       const { zone } = prepared;
       let gain = prepared.gain * this.baseGain * velocityGain(this.velocity, zone.velocityTrack);
-      for (let f = 0; f < zone.fades.length; f++) gain *= fadeGain(zone.fades[f], controllers[zone.fades[f].controller]);
+      for (let f = 0; f < zone.fades.length; f++)
+        gain *= fadeGain(zone.fades[f], controllers[zone.fades[f].controller]);
       let db = 0;
       for (let m = 0; m < zone.modulations.length; m++) {
         const modulation = zone.modulations[m];
-        if (modulation.target === 'gainDb') db += (modulation.depth * controllers[modulation.controller]) / 127;
+        if (modulation.target === 'gainDb')
+          db += (modulation.depth * controllers[modulation.controller]) / 127;
       }
       if (db !== 0) gain *= 10 ** (db / 20);
       const before = this.fresh ? gain : this.gain[s];
@@ -250,7 +254,13 @@ export class Voice {
   }
 
   /** Works out positions and interpolation weights of one layer for frames [from, to), into module scratch. */
-  private planTaps(stream: number, from: number, to: number, controllers: Controllers, bendCents: number): void {
+  private planTaps(
+    stream: number,
+    from: number,
+    to: number,
+    controllers: Controllers,
+    bendCents: number,
+  ): void {
     const { loop } = this.zones[stream];
     const loopEnd = loop ? loop.end : Infinity;
     const loopLength = loop ? loop.end - loop.start : 0;
@@ -301,7 +311,14 @@ export class Voice {
 }
 
 /** Adds a buffer under a straight envelope ramp; returns the sum of squares added. */
-function addEnveloped(buffer: Float64Array, out: Float64Array, levelFrom: number, levelTo: number, from: number, to: number): number {
+function addEnveloped(
+  buffer: Float64Array,
+  out: Float64Array,
+  levelFrom: number,
+  levelTo: number,
+  from: number,
+  to: number,
+): number {
   const step = (levelTo - levelFrom) / (to - from);
   let level = levelFrom;
   let energy = 0;
@@ -350,18 +367,36 @@ function addStream(
       const b = (at - TAPS_BEFORE) * 2;
       left[i] +=
         gain *
-        (data[b] * c0 + data[b + 2] * c1 + data[b + 4] * c2 + data[b + 6] * c3 +
-          data[b + 8] * c4 + data[b + 10] * c5 + data[b + 12] * c6 + data[b + 14] * c7);
+        (data[b] * c0 +
+          data[b + 2] * c1 +
+          data[b + 4] * c2 +
+          data[b + 6] * c3 +
+          data[b + 8] * c4 +
+          data[b + 10] * c5 +
+          data[b + 12] * c6 +
+          data[b + 14] * c7);
       right[i] +=
         gain *
-        (data[b + 1] * c0 + data[b + 3] * c1 + data[b + 5] * c2 + data[b + 7] * c3 +
-          data[b + 9] * c4 + data[b + 11] * c5 + data[b + 13] * c6 + data[b + 15] * c7);
+        (data[b + 1] * c0 +
+          data[b + 3] * c1 +
+          data[b + 5] * c2 +
+          data[b + 7] * c3 +
+          data[b + 9] * c4 +
+          data[b + 11] * c5 +
+          data[b + 13] * c6 +
+          data[b + 15] * c7);
     } else {
       const b = at - TAPS_BEFORE;
       const value =
         gain *
-        (data[b] * c0 + data[b + 1] * c1 + data[b + 2] * c2 + data[b + 3] * c3 +
-          data[b + 4] * c4 + data[b + 5] * c5 + data[b + 6] * c6 + data[b + 7] * c7);
+        (data[b] * c0 +
+          data[b + 1] * c1 +
+          data[b + 2] * c2 +
+          data[b + 3] * c3 +
+          data[b + 4] * c4 +
+          data[b + 5] * c5 +
+          data[b + 6] * c6 +
+          data[b + 7] * c7);
       left[i] += value;
       right[i] += value;
     }
@@ -384,7 +419,8 @@ function edgeFrame(
   let r = 0;
   for (let k = 0; k < TAPS; k++) {
     let frame = at - TAPS_BEFORE + k;
-    if (loop && frame >= loop.end && at < loop.end) frame = loop.start + ((frame - loop.end) % (loop.end - loop.start));
+    if (loop && frame >= loop.end && at < loop.end)
+      frame = loop.start + ((frame - loop.end) % (loop.end - loop.start));
     if (frame < 0 || frame >= frames) continue;
     const c = taps[t + k];
     l += c * data[frame * channels];

@@ -2,7 +2,18 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import wavefile from 'wavefile';
 import { FarloError } from '../errors/index.ts';
-import { instrumentFromSfz, partFromSmf, readSfz, readSmf, readWav, writeSmf, writeWav, type SfzRegion, type SmfSong, type WavFormat } from './index.ts';
+import {
+  instrumentFromSfz,
+  partFromSmf,
+  readSfz,
+  readSmf,
+  readWav,
+  writeSmf,
+  writeWav,
+  type SfzRegion,
+  type SmfSong,
+  type WavFormat,
+} from './index.ts';
 
 /** Runs a reader over damaged bytes: it may refuse with a place, but never fail in another way. */
 function survives(read: (bytes: Uint8Array) => unknown, bytes: Uint8Array): void {
@@ -18,26 +29,36 @@ describe('WAV', () => {
   const audio = (format: WavFormat, channels = 2) => ({
     format,
     rate: 44100,
-    channels: Array.from({ length: channels }, (_, c) => Float32Array.from({ length: 50 }, (_v, i) => Math.sin(i / 3 + c) * 0.9)),
+    channels: Array.from({ length: channels }, (_, c) =>
+      Float32Array.from({ length: 50 }, (_v, i) => Math.sin(i / 3 + c) * 0.9),
+    ),
   });
   it('reads what it wrote, in every format', () => {
     for (const format of ['i16', 'i24', 'i32', 'f32'] as const) {
       const read = readWav(writeWav(audio(format)), 'a.wav');
       expect([read.format, read.rate, read.channels.length]).toEqual([format, 44100, 2]);
       const step = format === 'i16' ? 1 / 32768 : 1 / 4e6;
-      read.channels[1].forEach((v, i) => expect(Math.abs(v - audio(format).channels[1][i])).toBeLessThan(step));
+      read.channels[1].forEach((v, i) =>
+        expect(Math.abs(v - audio(format).channels[1][i])).toBeLessThan(step),
+      );
     }
   });
   it('agrees with another library both ways', () => {
     const theirs = new wavefile.WaveFile();
     theirs.fromScratch(1, 48000, '16', [0, 1000, -32768, 32767]);
-    expect([...readWav(theirs.toBuffer(), 'b.wav').channels[0]].map((v) => v * 32768)).toEqual([0, 1000, -32768, 32767]);
+    expect([...readWav(theirs.toBuffer(), 'b.wav').channels[0]].map((v) => v * 32768)).toEqual([
+      0, 1000, -32768, 32767,
+    ]);
     const ours = new wavefile.WaveFile(writeWav(audio('i24', 1)));
-    expect([(ours.fmt as { bitsPerSample: number }).bitsPerSample, (ours.fmt as { sampleRate: number }).sampleRate]).toEqual([24, 44100]);
+    expect([
+      (ours.fmt as { bitsPerSample: number }).bitsPerSample,
+      (ours.fmt as { sampleRate: number }).sampleRate,
+    ]).toEqual([24, 44100]);
   });
   it('refuses truncation at every byte with a place', () => {
     const whole = writeWav(audio('i16'));
-    for (let cut = 0; cut < whole.length; cut++) expect(() => readWav(whole.subarray(0, cut), 'c.wav')).toThrow(FarloError);
+    for (let cut = 0; cut < whole.length; cut++)
+      expect(() => readWav(whole.subarray(0, cut), 'c.wav')).toThrow(FarloError);
   });
   it('survives damaged bytes', () => {
     fc.assert(
@@ -50,22 +71,39 @@ describe('WAV', () => {
     );
   });
   it('says what is wrong with files of another kind', () => {
-    expect(() => readWav(new TextEncoder().encode('fLaC and more bytes here'), 'e.wav')).toThrow(/begins with “fLaC”/);
+    expect(() => readWav(new TextEncoder().encode('fLaC and more bytes here'), 'e.wav')).toThrow(
+      /begins with “fLaC”/,
+    );
   });
 });
 
 describe('SFZ', () => {
   const files = (list: Record<string, string>) => (path: string) => list[path];
-  const regions = (text: string, more: Record<string, string> = {}) => readSfz('a.sfz', files({ 'a.sfz': text, ...more }));
+  const regions = (text: string, more: Record<string, string> = {}) =>
+    readSfz('a.sfz', files({ 'a.sfz': text, ...more }));
   const value = (region: SfzRegion, name: string) => region.opcodes.get(name)?.value;
 
   it('inherits from global, master and group, and a new header clears those below', () => {
-    const read = regions('<global>volume=-3\n<master>pan=5\n<group>key=60 <region>sample=a.wav\n<region>sample=b.wav key=61\n<master>tune=2\n<region>sample=c.wav');
-    expect(read.map((r) => [value(r, 'volume'), value(r, 'pan'), value(r, 'key'), value(r, 'tune')])).toEqual([['-3', '5', '60', undefined], ['-3', '5', '61', undefined], ['-3', undefined, undefined, '2']]);
+    const read = regions(
+      '<global>volume=-3\n<master>pan=5\n<group>key=60 <region>sample=a.wav\n<region>sample=b.wav key=61\n<master>tune=2\n<region>sample=c.wav',
+    );
+    expect(read.map((r) => [value(r, 'volume'), value(r, 'pan'), value(r, 'key'), value(r, 'tune')])).toEqual(
+      [
+        ['-3', '5', '60', undefined],
+        ['-3', '5', '61', undefined],
+        ['-3', undefined, undefined, '2'],
+      ],
+    );
   });
   it('reads comments, defines, includes, default paths, and names with spaces and equals signs', () => {
-    const read = regions('#define $K 60 // middle\n#define $KK 72\n<control>default_path=my samples/ /* over\n lines */\n<region>key=$KK sample=a = b 1.wav lovel=3\n#include "more.inc"', { 'more.inc': '<region> key=$K sample=..\\other\\c.wav' });
-    expect(read.map((r) => [value(r, 'key'), value(r, 'sample'), value(r, 'lovel')])).toEqual([['72', 'my samples/a = b 1.wav', '3'], ['60', 'other/c.wav', undefined]]);
+    const read = regions(
+      '#define $K 60 // middle\n#define $KK 72\n<control>default_path=my samples/ /* over\n lines */\n<region>key=$KK sample=a = b 1.wav lovel=3\n#include "more.inc"',
+      { 'more.inc': '<region> key=$K sample=..\\other\\c.wav' },
+    );
+    expect(read.map((r) => [value(r, 'key'), value(r, 'sample'), value(r, 'lovel')])).toEqual([
+      ['72', 'my samples/a = b 1.wav', '3'],
+      ['60', 'other/c.wav', undefined],
+    ]);
   });
   it('names the line of what it cannot take', () => {
     const place = (text: string, more = {}) => {
@@ -77,39 +115,84 @@ describe('SFZ', () => {
       return undefined;
     };
     expect(place('<region>\nsample=a.wav\nrubbish here')).toMatchObject({ line: 3, code: 'sfz.syntax' });
-    expect(place('<region> sample=../../etc/x.wav')).toMatchObject({ line: 1, code: 'sfz.path-leaves-folder' });
+    expect(place('<region> sample=../../etc/x.wav')).toMatchObject({
+      line: 1,
+      code: 'sfz.path-leaves-folder',
+    });
     expect(place('<region> sample=C:/x.wav')).toMatchObject({ code: 'sfz.path-leaves-folder' });
-    expect(place('#include "b.inc"', { 'b.inc': '\n#include "b.inc"' })).toMatchObject({ file: 'b.inc', line: 2, code: 'sfz.include-cycle' });
+    expect(place('#include "b.inc"', { 'b.inc': '\n#include "b.inc"' })).toMatchObject({
+      file: 'b.inc',
+      line: 2,
+      code: 'sfz.include-cycle',
+    });
     expect(place('#include "gone.inc"')).toMatchObject({ line: 1, code: 'sfz.sample-missing' });
     expect(place('/* never closed')).toMatchObject({ line: 1, code: 'sfz.syntax' });
     expect(place('volume=3')).toMatchObject({ line: 1 });
   });
   const map = (text: string) => {
     const read = regions(text);
-    return instrumentFromSfz(read, new Map(read.map((r) => [value(r, 'sample') ?? '', { frames: 1000, loops: [] }])));
+    return instrumentFromSfz(
+      read,
+      new Map(read.map((r) => [value(r, 'sample') ?? '', { frames: 1000, loops: [] }])),
+    );
   };
   it('maps keyswitches to articulations, labels to positions, sequences to takes', () => {
-    const made = map('<master>master_label=Close\n<group>sw_last=24 sw_label=Spicc short\n<region>key=60 seq_length=2 seq_position=1 sample=c1.wav\n<region>key=60 seq_length=2 seq_position=2 sample=c2.wav\n<master>master_label=far mics\n<group>sw_last=24 sw_label=x\n<region>key=60 seq_length=2 seq_position=2 sample=f2.wav\n<region>key=60 seq_length=2 seq_position=1 sample=f1.wav');
+    const made = map(
+      '<master>master_label=Close\n<group>sw_last=24 sw_label=Spicc short\n<region>key=60 seq_length=2 seq_position=1 sample=c1.wav\n<region>key=60 seq_length=2 seq_position=2 sample=c2.wav\n<master>master_label=far mics\n<group>sw_last=24 sw_label=x\n<region>key=60 seq_length=2 seq_position=2 sample=f2.wav\n<region>key=60 seq_length=2 seq_position=1 sample=f1.wav',
+    );
     expect(made.positions.map((p) => p.id)).toEqual(['close', 'far']);
     expect(made.articulations).toHaveLength(1);
     expect(made.articulations[0]).toMatchObject({ id: 'staccato', suggestedKey: 24 });
-    expect(made.articulations[0].zones.map((z) => [z.take, z.samples.close.sample, z.samples.far.sample])).toEqual([[0, 'c1.wav', 'f1.wav'], [1, 'c2.wav', 'f2.wav']]);
+    expect(
+      made.articulations[0].zones.map((z) => [z.take, z.samples.close.sample, z.samples.far.sample]),
+    ).toEqual([
+      [0, 'c1.wav', 'f1.wav'],
+      [1, 'c2.wav', 'f2.wav'],
+    ]);
   });
   it('maps crossfades, loops, envelopes, filters, modulation and random takes', () => {
-    const [zone] = map('<region>key=a4 sample=a.wav xfin_locc1=10 xfin_hicc1=90 loop_mode=loop_continuous loop_start=5 loop_end=899 ampeg_release=0.4 cutoff=900 resonance=3 gain_cc1=12 volume=-6 tune=-15 amp_veltrack=50 transpose=12').articulations[0].zones;
-    expect(zone).toMatchObject({ keyLow: 69, keyHigh: 69, rootKey: 57, gainDb: -6, tuneCents: -15, velocityTrack: 0.5, loop: { start: 5, end: 900 }, cutoffHz: 900, resonanceDb: 3 });
+    const [zone] = map(
+      '<region>key=a4 sample=a.wav xfin_locc1=10 xfin_hicc1=90 loop_mode=loop_continuous loop_start=5 loop_end=899 ampeg_release=0.4 cutoff=900 resonance=3 gain_cc1=12 volume=-6 tune=-15 amp_veltrack=50 transpose=12',
+    ).articulations[0].zones;
+    expect(zone).toMatchObject({
+      keyLow: 69,
+      keyHigh: 69,
+      rootKey: 57,
+      gainDb: -6,
+      tuneCents: -15,
+      velocityTrack: 0.5,
+      loop: { start: 5, end: 900 },
+      cutoffHz: 900,
+      resonanceDb: 3,
+    });
     expect(zone.fades).toEqual([{ controller: 1, inLow: 10, inHigh: 90, outLow: 127, outHigh: 127 }]);
     expect(zone.modulations).toEqual([{ controller: 1, target: 'gainDb', depth: 12 }]);
-    const takes = map('<region>sample=a.wav lorand=0 hirand=0.5 <region>sample=b.wav lorand=0.5 hirand=1').articulations[0].zones;
-    expect(takes.map((z) => [z.take, z.takes])).toEqual([[0, 2], [1, 2]]);
+    const takes = map('<region>sample=a.wav lorand=0 hirand=0.5 <region>sample=b.wav lorand=0.5 hirand=1')
+      .articulations[0].zones;
+    expect(takes.map((z) => [z.take, z.takes])).toEqual([
+      [0, 2],
+      [1, 2],
+    ]);
   });
   it('joins transitions written key by key', () => {
-    const zones = map('<region>trigger=legato key=60 sw_previous=57 pitch_keycenter=61 sample=t.wav\n<region>trigger=legato key=61 sw_previous=58 pitch_keycenter=61 sample=t.wav\n<region>trigger=legato key=61 sw_previous=60 pitch_keycenter=61 sample=u.wav').articulations[0].zones;
-    expect(zones.map((z) => [z.role, z.keyLow, z.keyHigh, z.interval])).toEqual([['transition', 60, 61, 3], ['transition', 61, 61, 1]]);
+    const zones = map(
+      '<region>trigger=legato key=60 sw_previous=57 pitch_keycenter=61 sample=t.wav\n<region>trigger=legato key=61 sw_previous=58 pitch_keycenter=61 sample=t.wav\n<region>trigger=legato key=61 sw_previous=60 pitch_keycenter=61 sample=u.wav',
+    ).articulations[0].zones;
+    expect(zones.map((z) => [z.role, z.keyLow, z.keyHigh, z.interval])).toEqual([
+      ['transition', 60, 61, 3],
+      ['transition', 61, 61, 1],
+    ]);
   });
   it('tells everything that changes nothing', () => {
-    const made = map('<region>sample=a.wav eq1_gain=3 lfo01_freq=5\n<region>sample=b.wav eq1_gain=4 trigger=legato\n<region>sample=c.wav fil_type=hpf_2p');
-    expect(made.unsupported.map((u) => [u.opcode, u.count])).toEqual([['eq1_gain', 2], ['lfo01_freq', 1], ['trigger', 1], ['fil_type', 1]]);
+    const made = map(
+      '<region>sample=a.wav eq1_gain=3 lfo01_freq=5\n<region>sample=b.wav eq1_gain=4 trigger=legato\n<region>sample=c.wav fil_type=hpf_2p',
+    );
+    expect(made.unsupported.map((u) => [u.opcode, u.count])).toEqual([
+      ['eq1_gain', 2],
+      ['lfo01_freq', 1],
+      ['trigger', 1],
+      ['fil_type', 1],
+    ]);
   });
   it('refuses nonsense values and instruments without a sound', () => {
     expect(() => map('<region>sample=a.wav volume=loud')).toThrow(/no number/);
@@ -117,13 +200,20 @@ describe('SFZ', () => {
     expect(() => map('<region>key=60')).toThrow(/can be played/);
   });
   it('survives random edits of a text', () => {
-    const text = '<control>default_path=x/\n#define $A 3\n<group>lovel=1 hivel=64\n<region>sample=a b.wav key=$A lokey=1 // end\n<region>sample=c.wav loop_start=1\n';
+    const text =
+      '<control>default_path=x/\n#define $A 3\n<group>lovel=1 hivel=64\n<region>sample=a b.wav key=$A lokey=1 // end\n<region>sample=c.wav loop_start=1\n';
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.nat(text.length - 1), fc.constantFrom(...'<>=/*$#" \nA1.')), { minLength: 1, maxLength: 5 }), (changes) => {
-        const letters = [...text];
-        for (const [at, letter] of changes) letters[at] = letter;
-        survives(() => map(letters.join('')), new Uint8Array());
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.nat(text.length - 1), fc.constantFrom(...'<>=/*$#" \nA1.')), {
+          minLength: 1,
+          maxLength: 5,
+        }),
+        (changes) => {
+          const letters = [...text];
+          for (const [at, letter] of changes) letters[at] = letter;
+          survives(() => map(letters.join('')), new Uint8Array());
+        },
+      ),
       { numRuns: 2000 },
     );
   });
@@ -131,21 +221,60 @@ describe('SFZ', () => {
 
 describe('Standard MIDI File', () => {
   const song: SmfSong = {
-    tempos: [{ tick: 0, bpm: 84 }, { tick: 1920, bpm: 120 }],
-    metres: [{ tick: 0, numerator: 3, denominator: 4 }, { tick: 2880, numerator: 6, denominator: 8 }],
+    tempos: [
+      { tick: 0, bpm: 84 },
+      { tick: 1920, bpm: 120 },
+    ],
+    metres: [
+      { tick: 0, numerator: 3, denominator: 4 },
+      { tick: 2880, numerator: 6, denominator: 8 },
+    ],
     texts: [{ tick: 0, text: 'Leuchtfeuer – 灯' }],
-    tracks: [{ name: 'Violins I', channel: 0, notes: [{ startTick: 0, endTick: 960, key: 67, velocity: 80 }, { startTick: 960, endTick: 961, key: 67, velocity: 1 }], controls: [{ tick: 10, controller: 1, value: 64 }, { tick: 20, controller: 128, value: 80 }], programs: [{ tick: 0, program: 40 }], texts: [] }],
+    tracks: [
+      {
+        name: 'Violins I',
+        channel: 0,
+        notes: [
+          { startTick: 0, endTick: 960, key: 67, velocity: 80 },
+          { startTick: 960, endTick: 961, key: 67, velocity: 1 },
+        ],
+        controls: [
+          { tick: 10, controller: 1, value: 64 },
+          { tick: 20, controller: 128, value: 80 },
+        ],
+        programs: [{ tick: 0, program: 40 }],
+        texts: [],
+      },
+    ],
   };
   it('reads back what it wrote', () => {
     const read = readSmf(writeSmf(song), 'a.mid');
-    expect(read.tempos.map((t) => [t.tick, Math.round(t.bpm * 100) / 100])).toEqual([[0, 84], [1920, 120]]);
+    expect(read.tempos.map((t) => [t.tick, Math.round(t.bpm * 100) / 100])).toEqual([
+      [0, 84],
+      [1920, 120],
+    ]);
     expect({ ...read, tempos: song.tempos }).toEqual(song);
   });
   it('keeps random notes', () => {
-    const notes = fc.uniqueArray(fc.record({ startTick: fc.nat(50_000), length: fc.integer({ min: 1, max: 3 }), key: fc.nat(127), velocity: fc.integer({ min: 1, max: 127 }) }), { maxLength: 60, selector: (n) => `${n.key} ${n.startTick >> 2}` });
+    const notes = fc.uniqueArray(
+      fc.record({
+        startTick: fc.nat(50_000),
+        length: fc.integer({ min: 1, max: 3 }),
+        key: fc.nat(127),
+        velocity: fc.integer({ min: 1, max: 127 }),
+      }),
+      { maxLength: 60, selector: (n) => `${n.key} ${n.startTick >> 2}` },
+    );
     fc.assert(
       fc.property(notes, (list) => {
-        const made = list.map(({ startTick, length, key, velocity }) => ({ startTick: (startTick >> 2) << 2, endTick: ((startTick >> 2) << 2) + length, key, velocity })).sort((a, b) => a.startTick - b.startTick || a.key - b.key);
+        const made = list
+          .map(({ startTick, length, key, velocity }) => ({
+            startTick: (startTick >> 2) << 2,
+            endTick: ((startTick >> 2) << 2) + length,
+            key,
+            velocity,
+          }))
+          .sort((a, b) => a.startTick - b.startTick || a.key - b.key);
         const read = readSmf(writeSmf({ ...song, tracks: [{ ...song.tracks[0], notes: made }] }), 'b.mid');
         expect(read.tracks[0].notes).toEqual(made);
       }),
@@ -154,22 +283,38 @@ describe('Standard MIDI File', () => {
   });
   it('reads type 0 with running status at another resolution, channel by channel', () => {
     const events = [0, 0x90, 60, 100, 48, 60, 0, 0, 0x91, 40, 90, 96, 40, 0, 0, 0xff, 0x2f, 0];
-    const bytes = new Uint8Array([...'MThd'].map((c) => c.charCodeAt(0)).concat([0, 0, 0, 6, 0, 0, 0, 1, 0, 96], [...'MTrk'].map((c) => c.charCodeAt(0)), [0, 0, 0, events.length], events));
+    const bytes = new Uint8Array(
+      [...'MThd']
+        .map((c) => c.charCodeAt(0))
+        .concat(
+          [0, 0, 0, 6, 0, 0, 0, 1, 0, 96],
+          [...'MTrk'].map((c) => c.charCodeAt(0)),
+          [0, 0, 0, events.length],
+          events,
+        ),
+    );
     const read = readSmf(bytes, 'c.mid');
-    expect(read.tracks.map((t) => t.notes)).toEqual([[{ startTick: 0, endTick: 480, key: 60, velocity: 100 }], [{ startTick: 480, endTick: 1440, key: 40, velocity: 90 }]]);
+    expect(read.tracks.map((t) => t.notes)).toEqual([
+      [{ startTick: 0, endTick: 480, key: 60, velocity: 100 }],
+      [{ startTick: 480, endTick: 1440, key: 40, velocity: 90 }],
+    ]);
   });
   it('refuses truncation at every byte', () => {
     const whole = writeSmf(song);
-    for (let cut = 0; cut < whole.length; cut++) expect(() => readSmf(whole.subarray(0, cut), 'd.mid')).toThrow(FarloError);
+    for (let cut = 0; cut < whole.length; cut++)
+      expect(() => readSmf(whole.subarray(0, cut), 'd.mid')).toThrow(FarloError);
   });
   it('survives damaged bytes', () => {
     const whole = writeSmf(song);
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255)), { minLength: 1, maxLength: 5 }), (changes) => {
-        const bytes = whole.slice();
-        for (const [at, value] of changes) bytes[at] = value;
-        survives((b) => readSmf(b, 'e.mid'), bytes);
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255)), { minLength: 1, maxLength: 5 }),
+        (changes) => {
+          const bytes = whole.slice();
+          for (const [at, value] of changes) bytes[at] = value;
+          survives((b) => readSmf(b, 'e.mid'), bytes);
+        },
+      ),
       { numRuns: 3000 },
     );
   });
@@ -177,11 +322,40 @@ describe('Standard MIDI File', () => {
 
 describe('MIDI into a part', () => {
   it('turns known keyswitches into marks that begin with their note', () => {
-    const n = (startTick: number, key: number) => ({ startTick, endTick: startTick + 400, key, velocity: 90 });
-    const part = partFromSmf({ name: '', channel: 0, notes: [n(0, 24), n(40, 67), n(1900, 25), n(1920, 69), n(2880, 71)], controls: [{ tick: 0, controller: 1, value: 10 }, { tick: 960, controller: 1, value: 90 }], programs: [], texts: [] }, [{ key: 24, articulation: 'long' }, { key: 25, articulation: 'staccato' }], 3840);
+    const n = (startTick: number, key: number) => ({
+      startTick,
+      endTick: startTick + 400,
+      key,
+      velocity: 90,
+    });
+    const part = partFromSmf(
+      {
+        name: '',
+        channel: 0,
+        notes: [n(0, 24), n(40, 67), n(1900, 25), n(1920, 69), n(2880, 71)],
+        controls: [
+          { tick: 0, controller: 1, value: 10 },
+          { tick: 960, controller: 1, value: 90 },
+        ],
+        programs: [],
+        texts: [],
+      },
+      [
+        { key: 24, articulation: 'long' },
+        { key: 25, articulation: 'staccato' },
+      ],
+      3840,
+    );
     expect(part.notes.map((note) => note.key)).toEqual([67, 69, 71]);
-    expect(part.marks).toEqual([{ startTick: 40, endTick: 1920, articulation: 'long' }, { startTick: 1920, endTick: 3840, articulation: 'staccato' }]);
+    expect(part.marks).toEqual([
+      { startTick: 40, endTick: 1920, articulation: 'long' },
+      { startTick: 1920, endTick: 3840, articulation: 'staccato' },
+    ]);
     expect(part.switches).toBe(2);
-    expect(part.points.map((p) => [p.tick, p.value])).toEqual([[0, 10], [959, 10], [960, 90]]);
+    expect(part.points.map((p) => [p.tick, p.value])).toEqual([
+      [0, 10],
+      [959, 10],
+      [960, 90],
+    ]);
   });
 });

@@ -7,7 +7,11 @@ import { FarloError, type Place } from '../errors/index.ts';
 export function confinePath(base: string, path: string, place: Place): string {
   const spelled = path.replaceAll('\\', '/');
   const refuse = () => {
-    throw new FarloError('sfz.path-leaves-folder', `The path “${path}” leaves the folder that was given; only files inside it are read.`, place);
+    throw new FarloError(
+      'sfz.path-leaves-folder',
+      `The path “${path}” leaves the folder that was given; only files inside it are read.`,
+      place,
+    );
   };
   if (spelled.startsWith('/') || /^[A-Za-z]:/.test(spelled) || spelled.includes('\0')) refuse();
   const parts: string[] = [];

@@ -1,4 +1,12 @@
-import { guessArticulation, VOCABULARY, type Articulation, type Fade, type Modulation, type Zone, type ZoneRole } from '../catalogue/index.ts';
+import {
+  guessArticulation,
+  VOCABULARY,
+  type Articulation,
+  type Fade,
+  type Modulation,
+  type Zone,
+  type ZoneRole,
+} from '../catalogue/index.ts';
 import { FarloError, type Place } from '../errors/index.ts';
 import { parsePitch } from '../music/index.ts';
 import type { Opcode, SfzRegion } from './sfz.ts';
@@ -25,7 +33,18 @@ export interface SfzInstrument {
 }
 
 /** Words in a label that name a microphone position. */
-const POSITION_WORDS = ['spot', 'close', 'mid', 'tree', 'outriggers', 'far', 'ambient', 'balcony', 'stereo', 'mix'];
+const POSITION_WORDS = [
+  'spot',
+  'close',
+  'mid',
+  'tree',
+  'outriggers',
+  'far',
+  'ambient',
+  'balcony',
+  'stereo',
+  'mix',
+];
 
 /** Opcodes that carry no sound, or whose meaning is taken up elsewhere. */
 const READ = new Set(
@@ -48,12 +67,21 @@ class Reader {
     else this.unsupported.set(opcode + reason, { opcode, reason, count: 1, place });
   }
 
-  number(region: SfzRegion, names: string | string[], otherwise: number, low = -Infinity, high = Infinity): number {
+  number(
+    region: SfzRegion,
+    names: string | string[],
+    otherwise: number,
+    low = -Infinity,
+    high = Infinity,
+  ): number {
     const opcode = first(region, names);
     if (!opcode) return otherwise;
     const value = Number(opcode.value);
     if (opcode.value === '' || !Number.isFinite(value))
-      throw new FarloError('sfz.syntax', `“${opcode.value}” is no number.`, { ...opcode.place, opcode: String(names) });
+      throw new FarloError('sfz.syntax', `“${opcode.value}” is no number.`, {
+        ...opcode.place,
+        opcode: String(names),
+      });
     return Math.min(high, Math.max(low, value));
   }
 
@@ -62,7 +90,8 @@ class Reader {
     if (!opcode) return otherwise;
     if (/^-?\d+$/.test(opcode.value)) return Math.min(127, Math.max(-1, Number(opcode.value)));
     const key = parsePitch(opcode.value, 4);
-    if (key === undefined) throw new FarloError('sfz.syntax', `“${opcode.value}” is no key.`, { ...opcode.place, opcode: name });
+    if (key === undefined)
+      throw new FarloError('sfz.syntax', `“${opcode.value}” is no key.`, { ...opcode.place, opcode: name });
     return key;
   }
 }
@@ -82,7 +111,10 @@ function first(region: SfzRegion, names: string | string[]): Opcode | undefined 
  * @param facts of each sample path; every path named by a region must be there
  * @throws FarloError with the line when a value makes no sense or nothing can be played
  */
-export function instrumentFromSfz(regions: readonly SfzRegion[], facts: ReadonlyMap<string, SampleFacts>): SfzInstrument {
+export function instrumentFromSfz(
+  regions: readonly SfzRegion[],
+  facts: ReadonlyMap<string, SampleFacts>,
+): SfzInstrument {
   const reader = new Reader();
   const positions = new Map<string, string>();
   const articulations = new Map<string, { articulation: Articulation; byKey: Map<string, Zone> }>();
@@ -113,7 +145,11 @@ export function instrumentFromSfz(regions: readonly SfzRegion[], facts: Readonly
     }
   }
   if (articulations.size === 0)
-    throw new FarloError('sfz.nothing-to-play', 'No region of this instrument can be played.', regions[0]?.place ?? {});
+    throw new FarloError(
+      'sfz.nothing-to-play',
+      'No region of this instrument can be played.',
+      regions[0]?.place ?? {},
+    );
   const list = [...articulations.values()].map(({ articulation }) => ({
     ...articulation,
     zones: mergeTransitions(withTakeNumbers(articulation.zones)),
@@ -129,9 +165,11 @@ export function instrumentFromSfz(regions: readonly SfzRegion[], facts: Readonly
 
 function noteUnknown(region: SfzRegion, reader: Reader): void {
   for (const [name, opcode] of region.opcodes)
-    if (!READ.has(name) && !FADE.test(name) && !MODULATION.test(name)) reader.note(name, 'not supported; it changes nothing here', opcode.place);
+    if (!READ.has(name) && !FADE.test(name) && !MODULATION.test(name))
+      reader.note(name, 'not supported; it changes nothing here', opcode.place);
   const filter = region.opcodes.get('fil_type');
-  if (filter && !/^lpf_[12]p$/.test(filter.value)) reader.note('fil_type', `“${filter.value}” is played as a low-pass`, filter.place);
+  if (filter && !/^lpf_[12]p$/.test(filter.value))
+    reader.note('fil_type', `“${filter.value}” is played as a low-pass`, filter.place);
 }
 
 /** Role, keys and everything else of one region; undefined when it cannot be played (told to the user). */
@@ -142,10 +180,13 @@ function zoneOf(region: SfzRegion, facts: SampleFacts, reader: Reader): Zone | u
   const transpose = reader.number(region, 'transpose', 0, -127, 127);
   const role = roleOf(region, reader);
   if (!role || keyHigh < keyLow || keyHigh < 0) {
-    if (role) reader.note('hikey', 'a region whose highest key lies below its lowest is left out', region.place);
+    if (role)
+      reader.note('hikey', 'a region whose highest key lies below its lowest is left out', region.place);
     return undefined;
   }
-  const mode = first(region, ['loop_mode', 'loopmode'])?.value ?? (facts.loops.length > 0 ? 'loop_continuous' : 'no_loop');
+  const mode =
+    first(region, ['loop_mode', 'loopmode'])?.value ??
+    (facts.loops.length > 0 ? 'loop_continuous' : 'no_loop');
   const looped = mode === 'loop_continuous' || mode === 'loop_sustain';
   const last = reader.number(region, 'end', facts.frames - 1);
   const loopStart = reader.number(region, ['loop_start', 'loopstart'], facts.loops[0]?.start ?? 0, 0);
@@ -175,8 +216,10 @@ function zoneOf(region: SfzRegion, facts: SampleFacts, reader: Reader): Zone | u
     },
     samples: {},
   };
-  if (looped && loopEnd > loopStart && loopEnd <= facts.frames) zone.loop = { start: loopStart, end: loopEnd };
-  else if (looped) reader.note('loop_end', 'a loop that reaches outside its sample is left out', region.place);
+  if (looped && loopEnd > loopStart && loopEnd <= facts.frames)
+    zone.loop = { start: loopStart, end: loopEnd };
+  else if (looped)
+    reader.note('loop_end', 'a loop that reaches outside its sample is left out', region.place);
   if (role === 'transition') zone.interval = keyLow - reader.key(region, 'sw_previous', keyLow);
   const random = region.opcodes.get('lorand');
   if (random) zone.take = Math.round(reader.number(region, 'lorand', 0, 0, 1) * 1e6);
@@ -197,7 +240,11 @@ function roleOf(region: SfzRegion, reader: Reader): ZoneRole | undefined {
       return 'release';
     case 'legato':
       if (region.opcodes.has('sw_previous')) return 'transition';
-      reader.note('trigger', '“legato” without sw_previous does not say which move was recorded; the region is left out', region.place);
+      reader.note(
+        'trigger',
+        '“legato” without sw_previous does not say which move was recorded; the region is left out',
+        region.place,
+      );
       return undefined;
     default:
       reader.note('trigger', `“${trigger?.value}” is not supported; the region is left out`, region.place);
@@ -239,7 +286,12 @@ function modulationsOf(region: SfzRegion, reader: Reader): Modulation[] {
     if (!match) continue;
     const controller = Number(match[2]);
     if (controller > 127) reader.note(name, 'controllers above 127 are not supported', opcode.place);
-    else list.push({ controller, target: TARGETS[match[1]], depth: reader.number(region, name, 0, -12000, 12000) });
+    else
+      list.push({
+        controller,
+        target: TARGETS[match[1]],
+        depth: reader.number(region, name, 0, -12000, 12000),
+      });
   }
   return list;
 }
@@ -247,7 +299,12 @@ function modulationsOf(region: SfzRegion, reader: Reader): Modulation[] {
 function positionOf(region: SfzRegion): { id: string; name: string } {
   for (const name of ['master_label', 'group_label', 'region_label']) {
     const label = region.opcodes.get(name)?.value ?? '';
-    const word = POSITION_WORDS.find((w) => label.toLowerCase().split(/[^a-z]+/).includes(w));
+    const word = POSITION_WORDS.find((w) =>
+      label
+        .toLowerCase()
+        .split(/[^a-z]+/)
+        .includes(w),
+    );
     if (word) return { id: word, name: word[0].toUpperCase() + word.slice(1) };
   }
   return { id: 'mix', name: 'Mix' };
@@ -263,7 +320,8 @@ function articulationOf(
   const group = switchKey === undefined ? 'plain' : `key ${switchKey}`;
   const known = all.get(group);
   if (known) return known;
-  const label = first(region, ['sw_label', 'group_label'])?.value ?? region.opcodes.get('sample')?.value ?? '';
+  const label =
+    first(region, ['sw_label', 'group_label'])?.value ?? region.opcodes.get('sample')?.value ?? '';
   const guess = guessArticulation(label)?.id ?? (zone.oneShot ? 'hit' : 'long');
   const taken = new Set([...all.values()].map((entry) => entry.articulation.id));
   let id = guess;
@@ -313,4 +371,3 @@ function mergeTransitions(zones: Zone[]): Zone[] {
   }
   return merged;
 }
-

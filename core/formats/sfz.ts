@@ -31,7 +31,12 @@ interface Line {
  * @throws FarloError naming file and line for syntax, include cycles, and paths that leave the folder
  */
 export function readSfz(path: string, readText: ReadText): SfzRegion[] {
-  const scopes: Record<Level, Map<string, Opcode>> = { global: new Map(), master: new Map(), group: new Map(), region: new Map() };
+  const scopes: Record<Level, Map<string, Opcode>> = {
+    global: new Map(),
+    master: new Map(),
+    group: new Map(),
+    region: new Map(),
+  };
   const control = new Map<string, Opcode>();
   const regions: SfzRegion[] = [];
   let header: Level | 'control' | 'other' = 'other';
@@ -45,10 +50,14 @@ export function readSfz(path: string, readText: ReadText): SfzRegion[] {
     const sample = opcodes.get('sample');
     if (sample && !sample.value.startsWith('*')) {
       const prefix = control.get('default_path')?.value ?? '';
-      opcodes.set('sample', { value: confinePath(folder, prefix + sample.value, sample.place), place: sample.place });
+      opcodes.set('sample', {
+        value: confinePath(folder, prefix + sample.value, sample.place),
+        place: sample.place,
+      });
     }
     regions.push({ opcodes, place: open });
-    if (regions.length > MOST_REGIONS) throw new FarloError('file.too-large', `More than ${MOST_REGIONS} regions.`, open);
+    if (regions.length > MOST_REGIONS)
+      throw new FarloError('file.too-large', `More than ${MOST_REGIONS} regions.`, open);
     open = undefined;
   };
 
@@ -60,7 +69,11 @@ export function readSfz(path: string, readText: ReadText): SfzRegion[] {
         if (header === 'region') open = place;
       } else if (header === 'control') control.set(token.name, { value: token.value, place });
       else if (header === 'other')
-        throw new FarloError('sfz.syntax', `“${token.name}=” stands before any header such as <region>.`, place);
+        throw new FarloError(
+          'sfz.syntax',
+          `“${token.name}=” stands before any header such as <region>.`,
+          place,
+        );
       else scopes[header].set(token.name, { value: token.value, place });
     }
   }
@@ -83,9 +96,14 @@ function expandLines(path: string, readText: ReadText): Line[] {
   const lines: Line[] = [];
   const visit = (file: string, stack: string[], from: Place) => {
     if (stack.includes(file) || stack.length > DEEPEST_INCLUDE)
-      throw new FarloError('sfz.include-cycle', `“${file}” includes itself${stack.length > 1 ? ` by way of ${stack.slice(1).join(', ')}` : ''}.`, from);
+      throw new FarloError(
+        'sfz.include-cycle',
+        `“${file}” includes itself${stack.length > 1 ? ` by way of ${stack.slice(1).join(', ')}` : ''}.`,
+        from,
+      );
     const text = readText(file);
-    if (text === undefined) throw new FarloError('sfz.sample-missing', `The file “${file}” is not there.`, from);
+    if (text === undefined)
+      throw new FarloError('sfz.sample-missing', `The file “${file}” is not there.`, from);
     withoutComments(text, file).forEach((raw, i) => {
       const place = { file, line: i + 1 };
       const replaced = replaceDefines(raw, defines);
@@ -93,7 +111,12 @@ function expandLines(path: string, readText: ReadText): Line[] {
       const include = /^\s*#include\s+"([^"]+)"\s*$/.exec(replaced);
       if (define) defines.set(define[1], replaceDefines(define[2], defines));
       else if (include) visit(confinePath(folderOf(path), include[1], place), [...stack, file], place);
-      else if (replaced.trim().startsWith('#')) throw new FarloError('sfz.syntax', `“${replaced.trim().slice(0, 60)}” is no directive Farlo knows.`, place);
+      else if (replaced.trim().startsWith('#'))
+        throw new FarloError(
+          'sfz.syntax',
+          `“${replaced.trim().slice(0, 60)}” is no directive Farlo knows.`,
+          place,
+        );
       else if (replaced.trim() !== '') lines.push({ text: replaced, place });
     });
   };
@@ -123,7 +146,11 @@ function withoutComments(text: string, file: string): string[] {
     }
     return kept;
   });
-  if (open !== undefined) throw new FarloError('sfz.syntax', 'A comment that begins with /* here is never closed.', { file, line: open });
+  if (open !== undefined)
+    throw new FarloError('sfz.syntax', 'A comment that begins with /* here is never closed.', {
+      file,
+      line: open,
+    });
   return lines;
 }
 
@@ -149,7 +176,12 @@ function tokensOf(text: string, place: Place): Token[] {
       continue;
     }
     const opcode = /^([A-Za-z0-9_$]+)=/.exec(rest);
-    if (!opcode) throw new FarloError('sfz.syntax', `“${rest.slice(0, 40)}” is neither a header nor opcode=value.`, place);
+    if (!opcode)
+      throw new FarloError(
+        'sfz.syntax',
+        `“${rest.slice(0, 40)}” is neither a header nor opcode=value.`,
+        place,
+      );
     const after = rest.slice(opcode[0].length);
     const end = /\s+[A-Za-z0-9_]+=|\s*<\w+>/.exec(after);
     const value = (end ? after.slice(0, end.index) : after).trim();

@@ -17,10 +17,16 @@ export interface ReadPart {
  * @param triggers the keymap of the track it goes to; empty keeps every note
  * @param endTick where the last mark ends at the latest
  */
-export function partFromSmf(track: SmfTrack, triggers: readonly Pick<Trigger, 'key' | 'articulation'>[], endTick: number): ReadPart {
+export function partFromSmf(
+  track: SmfTrack,
+  triggers: readonly Pick<Trigger, 'key' | 'articulation'>[],
+  endTick: number,
+): ReadPart {
   const byKey = new Map(triggers.map((trigger) => [trigger.key, trigger.articulation]));
   const switches = track.notes.filter((note) => byKey.has(note.key));
-  const notes = track.notes.filter((note) => !byKey.has(note.key)).map(({ startTick, endTick: end, key, velocity }) => ({ startTick, endTick: end, key, velocity }));
+  const notes = track.notes
+    .filter((note) => !byKey.has(note.key))
+    .map(({ startTick, endTick: end, key, velocity }) => ({ startTick, endTick: end, key, velocity }));
   const last = Math.max(endTick, ...notes.map((note) => note.endTick));
   const marks: Omit<Mark, 'id'>[] = [];
   switches.forEach((note, i) => {
@@ -43,13 +49,15 @@ export function partFromSmf(track: SmfTrack, triggers: readonly Pick<Trigger, 'k
 function pointsOf(track: SmfTrack): Omit<CurvePoint, 'id'>[] {
   const points: Omit<CurvePoint, 'id'>[] = [];
   const byController = new Map<number, { tick: number; value: number }[]>();
-  for (const { controller, tick, value } of track.controls) byController.set(controller, [...(byController.get(controller) ?? []), { tick, value }]);
+  for (const { controller, tick, value } of track.controls)
+    byController.set(controller, [...(byController.get(controller) ?? []), { tick, value }]);
   for (const [controller, list] of byController) {
     list.sort((a, b) => a.tick - b.tick);
     list.forEach((point, i) => {
       const before = list[i - 1];
       // Dense messages are a drawn line; distant ones are steps.
-      if (before && point.tick - before.tick > STEP_TICKS && point.value !== before.value) points.push({ controller, tick: point.tick - 1, value: before.value });
+      if (before && point.tick - before.tick > STEP_TICKS && point.value !== before.value)
+        points.push({ controller, tick: point.tick - 1, value: before.value });
       points.push({ controller, tick: point.tick, value: point.value });
     });
   }

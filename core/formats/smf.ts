@@ -66,18 +66,38 @@ export const BEND_CONTROLLER = 128;
 function checkChunks(bytes: Uint8Array, file: string): void {
   const reader = new ByteReader(bytes, file);
   if (reader.tag('The file header') !== 'MThd')
-    throw new FarloError('file.not-this-format', 'This is no Standard MIDI File: it does not begin with “MThd”.', { file, byte: 0 });
+    throw new FarloError(
+      'file.not-this-format',
+      'This is no Standard MIDI File: it does not begin with “MThd”.',
+      { file, byte: 0 },
+    );
   const headerSize = reader.u32be('The file header');
-  if (headerSize < 6) throw new FarloError('file.damaged', `The header says it is ${headerSize} bytes long; at least 6 are needed.`, { file, byte: 4 });
+  if (headerSize < 6)
+    throw new FarloError(
+      'file.damaged',
+      `The header says it is ${headerSize} bytes long; at least 6 are needed.`,
+      { file, byte: 4 },
+    );
   reader.need(headerSize, 'The file header');
   const format = reader.u16be('The file header');
   const count = reader.u16be('The file header');
   const division = reader.u16be('The file header');
-  if (format > 1) throw new FarloError('file.unsupported', `MIDI files of type ${format} hold separate patterns; types 0 and 1 can be read.`, { file, byte: 8 });
-  if (division & 0x8000) throw new FarloError('file.unsupported', 'The file counts time in film frames; export it with ticks per quarter note.', { file, byte: 12 });
-  if (division === 0) throw new FarloError('file.damaged', 'The file has 0 ticks per quarter note.', { file, byte: 12 });
+  if (format > 1)
+    throw new FarloError(
+      'file.unsupported',
+      `MIDI files of type ${format} hold separate patterns; types 0 and 1 can be read.`,
+      { file, byte: 8 },
+    );
+  if (division & 0x8000)
+    throw new FarloError(
+      'file.unsupported',
+      'The file counts time in film frames; export it with ticks per quarter note.',
+      { file, byte: 12 },
+    );
+  if (division === 0)
+    throw new FarloError('file.damaged', 'The file has 0 ticks per quarter note.', { file, byte: 12 });
   reader.at = 8 + headerSize;
-  for (let track = 0; track < count; ) {
+  for (let track = 0; track < count;) {
     const start = reader.at;
     const tag = reader.tag(`Track ${track + 1} of ${count}`);
     const size = reader.u32be(`Track ${track + 1} of ${count}`);
@@ -150,7 +170,8 @@ export function readSmf(bytes: Uint8Array, file: string): SmfSong {
   let events = 0;
   for (const track of data.tracks) {
     events += track.length;
-    if (events > MOST_EVENTS) throw new FarloError('file.too-large', `More than ${MOST_EVENTS} events.`, { file });
+    if (events > MOST_EVENTS)
+      throw new FarloError('file.too-large', `More than ${MOST_EVENTS} events.`, { file });
     readTrack(track as MidiEvent[], scale, song);
   }
   song.tempos = lastPerTick(song.tempos);
@@ -166,7 +187,11 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
   const texts: { tick: number; text: string }[] = [];
   const of = (channel: number) => {
     let track = channels.get(channel);
-    if (!track) channels.set(channel, (track = { name: '', channel, notes: [], controls: [], programs: [], texts: [] }));
+    if (!track)
+      channels.set(
+        channel,
+        (track = { name: '', channel, notes: [], controls: [], programs: [], texts: [] }),
+      );
     return track;
   };
   for (const event of events) {
@@ -183,14 +208,24 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
       }
       case 'noteOff': {
         const started = open.get(channel * 128 + key)?.shift();
-        if (started) of(channel).notes.push({ startTick: started.tick, endTick: Math.max(tick, started.tick + 1), key, velocity: started.velocity });
+        if (started)
+          of(channel).notes.push({
+            startTick: started.tick,
+            endTick: Math.max(tick, started.tick + 1),
+            key,
+            velocity: started.velocity,
+          });
         break;
       }
       case 'controller':
         of(channel).controls.push({ tick, controller: event.controllerType ?? 0, value: event.value ?? 0 });
         break;
       case 'pitchBend':
-        of(channel).controls.push({ tick, controller: BEND_CONTROLLER, value: 64 + (event.value ?? 0) / 128 });
+        of(channel).controls.push({
+          tick,
+          controller: BEND_CONTROLLER,
+          value: 64 + (event.value ?? 0) / 128,
+        });
         break;
       case 'programChange':
         of(channel).programs.push({ tick, program: event.programNumber ?? 0 });
@@ -217,10 +252,16 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
   const end = Math.round(raw * scale);
   for (const [id, starts] of open)
     for (const { tick, velocity } of starts)
-      of(Math.floor(id / 128)).notes.push({ startTick: tick, endTick: Math.max(end, tick + 1), key: id % 128, velocity });
+      of(Math.floor(id / 128)).notes.push({
+        startTick: tick,
+        endTick: Math.max(end, tick + 1),
+        key: id % 128,
+        velocity,
+      });
   const made = [...channels.values()];
   for (const track of made) {
-    track.name = made.length > 1 ? `${name || 'Channel'} ${track.channel + 1}` : name || `Channel ${track.channel + 1}`;
+    track.name =
+      made.length > 1 ? `${name || 'Channel'} ${track.channel + 1}` : name || `Channel ${track.channel + 1}`;
     track.notes.sort((a, b) => a.startTick - b.startTick || a.key - b.key);
     song.tracks.push(track);
   }
@@ -231,14 +272,18 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
 /** Text bytes arrive as Latin-1 characters; most files today are UTF-8. */
 function utf8(latin: string): string {
   try {
-    return decodeURIComponent(Array.from(latin, (c) => `%${c.charCodeAt(0).toString(16).padStart(2, '0')}`).join(''));
+    return decodeURIComponent(
+      Array.from(latin, (c) => `%${c.charCodeAt(0).toString(16).padStart(2, '0')}`).join(''),
+    );
   } catch {
     return latin;
   }
 }
 
 function toLatin(text: string): string {
-  return encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)));
+  return encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) =>
+    String.fromCharCode(parseInt(hex, 16)),
+  );
 }
 
 function lastPerTick<T extends { tick: number }>(changes: T[]): T[] {
@@ -258,10 +303,25 @@ export function writeSmf(song: SmfSong): Uint8Array {
     ...song.metres.map((m) => ({
       tick: m.tick,
       rank: 0,
-      event: { type: 'timeSignature', meta: true, numerator: m.numerator, denominator: m.denominator, metronome: 24, thirtyseconds: 8 },
+      event: {
+        type: 'timeSignature',
+        meta: true,
+        numerator: m.numerator,
+        denominator: m.denominator,
+        metronome: 24,
+        thirtyseconds: 8,
+      },
     })),
-    ...song.tempos.map((t) => ({ tick: t.tick, rank: 1, event: { type: 'setTempo', meta: true, microsecondsPerBeat: Math.round(60e6 / t.bpm) } })),
-    ...song.texts.map((t) => ({ tick: t.tick, rank: 2, event: { type: 'marker', meta: true, text: toLatin(t.text) } })),
+    ...song.tempos.map((t) => ({
+      tick: t.tick,
+      rank: 1,
+      event: { type: 'setTempo', meta: true, microsecondsPerBeat: Math.round(60e6 / t.bpm) },
+    })),
+    ...song.texts.map((t) => ({
+      tick: t.tick,
+      rank: 2,
+      event: { type: 'marker', meta: true, text: toLatin(t.text) },
+    })),
   ];
   const tracks = [first, ...song.tracks.map(trackEvents)].map(toDeltas);
   const data = { header: { format: 1, numTracks: tracks.length, ticksPerBeat: TICKS_PER_QUARTER }, tracks };
@@ -270,19 +330,39 @@ export function writeSmf(song: SmfSong): Uint8Array {
 
 function trackEvents(track: SmfTrack): Timed[] {
   const { channel } = track;
-  const list: Timed[] = [{ tick: 0, rank: 0, event: { type: 'trackName', meta: true, text: toLatin(track.name) } }];
-  for (const t of track.texts) list.push({ tick: t.tick, rank: 0, event: { type: 'text', meta: true, text: toLatin(t.text) } });
-  for (const p of track.programs) list.push({ tick: p.tick, rank: 1, event: { type: 'programChange', channel, programNumber: p.program } });
+  const list: Timed[] = [
+    { tick: 0, rank: 0, event: { type: 'trackName', meta: true, text: toLatin(track.name) } },
+  ];
+  for (const t of track.texts)
+    list.push({ tick: t.tick, rank: 0, event: { type: 'text', meta: true, text: toLatin(t.text) } });
+  for (const p of track.programs)
+    list.push({ tick: p.tick, rank: 1, event: { type: 'programChange', channel, programNumber: p.program } });
   for (const c of track.controls)
     list.push(
       c.controller === BEND_CONTROLLER
-        ? { tick: c.tick, rank: 2, event: { type: 'pitchBend', channel, value: Math.round((c.value - 64) * 128) } }
-        : { tick: c.tick, rank: 2, event: { type: 'controller', channel, controllerType: c.controller, value: Math.round(c.value) } },
+        ? {
+            tick: c.tick,
+            rank: 2,
+            event: { type: 'pitchBend', channel, value: Math.round((c.value - 64) * 128) },
+          }
+        : {
+            tick: c.tick,
+            rank: 2,
+            event: { type: 'controller', channel, controllerType: c.controller, value: Math.round(c.value) },
+          },
     );
   for (const n of track.notes) {
     // At one tick, ends come before beginnings, so that a repeated key is struck again.
-    list.push({ tick: n.startTick, rank: 4, event: { type: 'noteOn', channel, noteNumber: n.key, velocity: n.velocity } });
-    list.push({ tick: n.endTick, rank: 3, event: { type: 'noteOff', channel, noteNumber: n.key, velocity: 64 } });
+    list.push({
+      tick: n.startTick,
+      rank: 4,
+      event: { type: 'noteOn', channel, noteNumber: n.key, velocity: n.velocity },
+    });
+    list.push({
+      tick: n.endTick,
+      rank: 3,
+      event: { type: 'noteOff', channel, noteNumber: n.key, velocity: 64 },
+    });
   }
   return list;
 }

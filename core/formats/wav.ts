@@ -27,10 +27,17 @@ function chunksOf(reader: ByteReader): Map<string, Chunk> {
   const { file } = reader;
   const magic = reader.tag('The file header');
   if (magic !== 'RIFF' && magic !== 'RF64')
-    throw new FarloError('file.not-this-format', `This is no WAV file: it begins with “${magic}”, not “RIFF”.`, { file, byte: 0 });
+    throw new FarloError(
+      'file.not-this-format',
+      `This is no WAV file: it begins with “${magic}”, not “RIFF”.`,
+      { file, byte: 0 },
+    );
   reader.u32le('The file header');
   if (reader.tag('The file header') !== 'WAVE')
-    throw new FarloError('file.not-this-format', 'This RIFF file holds something other than WAVE audio.', { file, byte: 8 });
+    throw new FarloError('file.not-this-format', 'This RIFF file holds something other than WAVE audio.', {
+      file,
+      byte: 8,
+    });
   const chunks = new Map<string, Chunk>();
   let longData: number | undefined;
   while (reader.left >= 8) {
@@ -38,7 +45,8 @@ function chunksOf(reader: ByteReader): Map<string, Chunk> {
     let size = reader.u32le('A chunk header');
     if (id === 'ds64') {
       reader.need(24, 'The size chunk of the RF64 file');
-      longData = reader.view.getUint32(reader.at + 8, true) + reader.view.getUint32(reader.at + 12, true) * 2 ** 32;
+      longData =
+        reader.view.getUint32(reader.at + 8, true) + reader.view.getUint32(reader.at + 12, true) * 2 ** 32;
     }
     if (id === 'data' && size === 0xffffffff && longData !== undefined) size = longData;
     reader.need(size, `The “${id}” chunk`);
@@ -58,9 +66,14 @@ export function readWav(bytes: Uint8Array, file: string): WavAudio {
   const fmt = chunks.get('fmt ');
   const data = chunks.get('data');
   if (!fmt || !data)
-    throw new FarloError('file.damaged', `The WAV file has no ${fmt ? 'audio (“data” chunk)' : 'description (“fmt ” chunk)'}.`, { file, byte: 12 });
+    throw new FarloError(
+      'file.damaged',
+      `The WAV file has no ${fmt ? 'audio (“data” chunk)' : 'description (“fmt ” chunk)'}.`,
+      { file, byte: 12 },
+    );
   reader.at = fmt.start;
-  if (fmt.size < 16) throw new FarloError('file.damaged', 'The “fmt ” chunk is too short.', { file, byte: fmt.start });
+  if (fmt.size < 16)
+    throw new FarloError('file.damaged', 'The “fmt ” chunk is too short.', { file, byte: fmt.start });
   let code = reader.u16le('The “fmt ” chunk');
   const channelCount = reader.u16le('The “fmt ” chunk');
   const rate = reader.u32le('The “fmt ” chunk');
@@ -70,12 +83,20 @@ export function readWav(bytes: Uint8Array, file: string): WavAudio {
   if (code === EXTENSIBLE && fmt.size >= 26) code = reader.view.getUint16(fmt.start + 24, true);
   const format = wavFormat(code, bits, file, fmt.start);
   if (channelCount < 1 || channelCount > 2)
-    throw new FarloError('file.unsupported', `The file has ${channelCount} channels; Farlo takes one or two.`, { file, byte: fmt.start + 2 });
+    throw new FarloError(
+      'file.unsupported',
+      `The file has ${channelCount} channels; Farlo takes one or two.`,
+      { file, byte: fmt.start + 2 },
+    );
   if (rate < 8000 || rate > 192000)
-    throw new FarloError('file.unsupported', `The sample rate ${rate} Hz is outside 8,000 to 192,000 Hz.`, { file, byte: fmt.start + 4 });
+    throw new FarloError('file.unsupported', `The sample rate ${rate} Hz is outside 8,000 to 192,000 Hz.`, {
+      file,
+      byte: fmt.start + 4,
+    });
   const width = bits / 8;
   const frameCount = Math.floor(data.size / (width * channelCount));
-  if (frameCount > MOST_FRAMES) throw new FarloError('file.too-large', 'The recording is too long.', { file, byte: data.start });
+  if (frameCount > MOST_FRAMES)
+    throw new FarloError('file.too-large', 'The recording is too long.', { file, byte: data.start });
   const view = new DataView(bytes.buffer, bytes.byteOffset + data.start, data.size);
   const channels = Array.from({ length: channelCount }, () => new Float32Array(frameCount));
   const readSample = sampleReader(format, view);
@@ -160,7 +181,12 @@ function writeTag(bytes: Uint8Array, at: number, tag: string): void {
 /**
  * Interleaves and codes frames [from, to). Integers are rounded and held within full scale; ±1 is full scale.
  */
-export function encodeFrames(channels: readonly Float32Array[], format: WavFormat, from: number, to: number): Uint8Array {
+export function encodeFrames(
+  channels: readonly Float32Array[],
+  format: WavFormat,
+  from: number,
+  to: number,
+): Uint8Array {
   const width = bytesPerSample(format);
   const bytes = new Uint8Array((to - from) * channels.length * width);
   const view = new DataView(bytes.buffer);

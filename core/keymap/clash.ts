@@ -14,7 +14,11 @@ export interface Clash {
  * Clashes of a keymap: a key outside 0…127, inside the playable range, or used twice.
  * Of two triggers on one key the later in the list is the one reported.
  */
-export function findClashes(triggers: readonly Trigger[], instrument: Instrument, middleC: MiddleC = 4): Clash[] {
+export function findClashes(
+  triggers: readonly Trigger[],
+  instrument: Instrument,
+  middleC: MiddleC = 4,
+): Clash[] {
   const range = instrumentRange(instrument);
   const owner = new Map<number, Trigger>();
   const clashes: Clash[] = [];
@@ -28,14 +32,23 @@ export function findClashes(triggers: readonly Trigger[], instrument: Instrument
     else if (range && trigger.key >= range.low && trigger.key <= range.high)
       sentence = `${key} is a note that ${instrument.name} play (${pitchName(range.low, middleC)} to ${pitchName(range.high, middleC)}); as a trigger for ${name} it could no longer sound.`;
     else if (other) sentence = `${key} already selects ${articulationTerm(other.articulation).name}.`;
-    if (sentence) clashes.push({ triggerId: trigger.id, sentence, betterKey: freeKey(triggers, instrument, trigger.key) });
+    if (sentence)
+      clashes.push({
+        triggerId: trigger.id,
+        sentence,
+        betterKey: freeKey(triggers, instrument, trigger.key),
+      });
     else owner.set(trigger.key, trigger);
   }
   return clashes;
 }
 
 /** Nearest key to `near` outside the playable range that no trigger uses; below is preferred to above. */
-export function freeKey(triggers: readonly Trigger[], instrument: Instrument, near: number): number | undefined {
+export function freeKey(
+  triggers: readonly Trigger[],
+  instrument: Instrument,
+  near: number,
+): number | undefined {
   const range = instrumentRange(instrument);
   const used = new Set(triggers.map((trigger) => trigger.key));
   const free = (key: number) =>

@@ -3,8 +3,19 @@ import { plainZone, instrumentOf } from '../testing/fixtures.ts';
 import { findClashes, freeKey, initialKeymap, TriggerState, type Trigger } from './index.ts';
 
 const zone = (keyLow: number, keyHigh: number) => plainZone({ keyLow, keyHigh, samples: {} });
-const instrument = instrumentOf([{ id: 'long', name: 'long', suggestedKey: 24, zones: [zone(55, 94)] }, { id: 'staccato', name: 'st', suggestedKey: 60, zones: [zone(55, 90)] }], new Map());
-const trigger = (id: string, articulation: string, key: number, hold: Trigger['hold'] = 'latching'): Trigger => ({ id, articulation, key, hold });
+const instrument = instrumentOf(
+  [
+    { id: 'long', name: 'long', suggestedKey: 24, zones: [zone(55, 94)] },
+    { id: 'staccato', name: 'st', suggestedKey: 60, zones: [zone(55, 90)] },
+  ],
+  new Map(),
+);
+const trigger = (
+  id: string,
+  articulation: string,
+  key: number,
+  hold: Trigger['hold'] = 'latching',
+): Trigger => ({ id, articulation, key, hold });
 
 describe('clashes', () => {
   it('lets a clean keymap pass', () => {
@@ -39,7 +50,10 @@ describe('first keymap', () => {
 
 describe('trigger state', () => {
   it('latches, and holds only while held', () => {
-    const state = new TriggerState([trigger('a', 'long', 24), trigger('b', 'staccato', 25), trigger('c', 'tremolo', 26, 'held')], 'long');
+    const state = new TriggerState(
+      [trigger('a', 'long', 24), trigger('b', 'staccato', 25), trigger('c', 'tremolo', 26, 'held')],
+      'long',
+    );
     expect(state.press(60)).toBe(false);
     expect(state.press(25)).toBe(true);
     state.release(25);

@@ -1,5 +1,6 @@
 const WINDOW_SECONDS = 0.06;
 const HOP_SECONDS = 0.002;
+const LOOK_POINTS = 30;
 const HIGHEST_HZ = 6000;
 /** Partials nearer to each other than this cannot be told apart in a window of 60 ms. */
 const APART_HZ = 50;
@@ -9,7 +10,15 @@ const APART_HZ = 50;
  * each has a say, each heterodyned to 0 Hz and averaged under a Hann
  * window of 60 ms, every 2 ms. Allocates.
  */
-function pitchPower(signal: Float32Array, rate: number, pitchHz: number, otherHz: number, firstHarmonic: number, from: number, points: number): Float64Array {
+function pitchPower(
+  signal: Float32Array,
+  rate: number,
+  pitchHz: number,
+  otherHz: number,
+  firstHarmonic: number,
+  from: number,
+  points: number,
+): Float64Array {
   const half = Math.round((WINDOW_SECONDS * rate) / 2);
   const hop = HOP_SECONDS * rate;
   // Decimated sums keep this quick: the products are averaged over one hop before the window is laid over them.
@@ -58,8 +67,9 @@ function isShared(partialHz: number, otherHz: number): boolean {
 }
 
 /**
- * Time at which a new pitch takes over from an old one: the first moment after which the new pitch's
- * harmonics hold more power than the old one's for good within the searched span. Undefined when that never happens.
+ * Time at which a new pitch takes over from an old one: the moment at which the new pitch's
+ * harmonics begin to hold more power than the old one's. A hall keeps the old pitch for a while and so delays this
+ * moment; measure without it. Undefined when it does not come within the searched span.
  * @param from, to frames to search, half-open
  * @returns seconds after frame 0 of the signal
  */
@@ -78,11 +88,30 @@ export function landingSeconds(
   const octave = Math.abs(Math.abs(Math.log2(toHz / fromHz)) - 1) < 0.01;
   const old = pitchPower(signal, rate, fromHz, octave ? 0 : toHz, firstHarmonic, from, points);
   const fresh = pitchPower(signal, rate, toHz, octave ? 0 : fromHz, firstHarmonic, from, points);
-  let at = points;
-  while (at > 0 && fresh[at - 1] > old[at - 1]) at--;
-  if (at === 0 || at === points) return undefined;
-  const before = Math.log((fresh[at - 1] + 1e-30) / (old[at - 1] + 1e-30));
-  const after = Math.log((fresh[at] + 1e-30) / (old[at] + 1e-30));
-  const share = -before / (after - before);
+  const ratio = old.map((power, i) => Math.log((fresh[i] + 1e-30) / (power + 1e-30)));
+  const at = steepestCrossing(ratio);
+  if (at === undefined) return undefined;
+  const share = -ratio[at - 1] / (ratio[at] - ratio[at - 1]);
   return (from + (at - 1 + share) * HOP_SECONDS * rate) / rate;
+}
+
+/**
+ * Of all places where a curve rises through 0, the one across which its mean rises most; beats between players
+ * make a curve touch 0 elsewhere too. Index of the first point at or above 0.
+ */
+function steepestCrossing(curve: Float64Array): number | undefined {
+  const mean = (from: number, to: number) => {
+    const [low, high] = [Math.max(0, from), Math.min(curve.length, to)];
+    let sum = 0;
+    for (let i = low; i < high; i++) sum += curve[i];
+    return sum / Math.max(1, high - low);
+  };
+  let best: number | undefined;
+  let most = 0;
+  for (let i = 1; i < curve.length; i++) {
+    if (curve[i] < 0 || curve[i - 1] >= 0) continue;
+    const rise = mean(i, i + LOOK_POINTS) - mean(i - LOOK_POINTS, i);
+    if (rise > most) [best, most] = [i, rise];
+  }
+  return best;
 }

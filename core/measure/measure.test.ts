@@ -1,13 +1,26 @@
 import { describe, expect, it } from 'vitest';
-import { landingSeconds, meanLevelDb, onsetOfEnvelope, onsetSeconds, packEnvelope, unpackEnvelope, attackEnvelope } from './index.ts';
+import {
+  landingSeconds,
+  meanLevelDb,
+  onsetOfEnvelope,
+  onsetSeconds,
+  packEnvelope,
+  unpackEnvelope,
+  attackEnvelope,
+} from './index.ts';
 
 const rate = 48000;
 
 describe('onset', () => {
   const burst = (start: number, rise: number) =>
-    Float32Array.from({ length: rate / 2 }, (_, i) => Math.min(1, Math.max(0, (i / rate - start) / rise)) * Math.sin((2 * Math.PI * 660 * i) / rate));
+    Float32Array.from(
+      { length: rate / 2 },
+      (_, i) =>
+        Math.min(1, Math.max(0, (i / rate - start) / rise)) * Math.sin((2 * Math.PI * 660 * i) / rate),
+    );
   it('finds a steep start within a millisecond, wherever it lies', () => {
-    for (const start of [0.01, 0.0537, 0.12]) expect(onsetSeconds([burst(start, 0.001)], rate)).toBeCloseTo(start, 2);
+    for (const start of [0.01, 0.0537, 0.12])
+      expect(onsetSeconds([burst(start, 0.001)], rate)).toBeCloseTo(start, 2);
   });
   it('moves with a planted delay exactly', () => {
     const early = onsetSeconds([burst(0.03, 0.02)], rate);
@@ -37,7 +50,12 @@ describe('landing', () => {
     return out;
   };
   it('finds where one pitch takes over from another', () => {
-    for (const [from, to] of [[440, 466.16], [440, 659.26], [587.33, 440], [880, 783.99]]) {
+    for (const [from, to] of [
+      [440, 466.16],
+      [440, 659.26],
+      [587.33, 440],
+      [880, 783.99],
+    ]) {
       const found = landingSeconds(step(0.2, from, to), rate, from, to, 0.03 * rate, 0.43 * rate);
       expect(Math.abs((found ?? 9) - 0.2)).toBeLessThan(0.004);
     }

@@ -33,7 +33,14 @@ export interface HallMix {
 }
 
 export const LOWEST_LEVEL_DB = -60;
-export const PLAIN_POSITION: PositionMix = { levelDb: 0, pan: 0, width: 1, muted: false, inverted: false, delayMs: 0 };
+export const PLAIN_POSITION: PositionMix = {
+  levelDb: 0,
+  pan: 0,
+  width: 1,
+  muted: false,
+  inverted: false,
+  delayMs: 0,
+};
 
 /** Gain of a ruler's level: −60 dB and below is silence. */
 export function levelGain(levelDb: number): number {
@@ -66,7 +73,9 @@ export function positionMatrix(mix: PositionMix, out: Float64Array): void {
 }
 
 /** Tracks that sound when any is soloed: the soloed ones; otherwise all that are not muted. */
-export function audibleTracks<T extends { id: string; muted: boolean; soloed: boolean }>(tracks: readonly T[]): Set<string> {
+export function audibleTracks<T extends { id: string; muted: boolean; soloed: boolean }>(
+  tracks: readonly T[],
+): Set<string> {
   const anySolo = tracks.some((track) => track.soloed);
   return new Set(tracks.filter((t) => (anySolo ? t.soloed : true) && !t.muted).map((t) => t.id));
 }

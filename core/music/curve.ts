@@ -32,7 +32,10 @@ export function curveValue(curve: readonly CurvePoint[], tick: number, rest: num
  * @param line points with ascending ticks
  * @param tolerance greatest difference in controller steps
  */
-export function thinCurve<P extends { tick: number; value: number }>(line: readonly P[], tolerance: number): P[] {
+export function thinCurve<P extends { tick: number; value: number }>(
+  line: readonly P[],
+  tolerance: number,
+): P[] {
   if (line.length <= 2) return [...line];
   const keep = new Uint8Array(line.length);
   keep[0] = keep[line.length - 1] = 1;

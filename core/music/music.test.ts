@@ -14,7 +14,13 @@ describe('pitch names', () => {
 });
 
 describe('tempo map', () => {
-  const changes = fc.array(fc.record({ tick: fc.integer({ min: 0, max: 200_000 }), bpm: fc.double({ min: 20, max: 300, noNaN: true }) }), { maxLength: 12 });
+  const changes = fc.array(
+    fc.record({
+      tick: fc.integer({ min: 0, max: 200_000 }),
+      bpm: fc.double({ min: 20, max: 300, noNaN: true }),
+    }),
+    { maxLength: 12 },
+  );
   it('inverts between ticks and seconds', () => {
     fc.assert(
       fc.property(changes, fc.integer({ min: -2000, max: 300_000 }), (list, tick) => {
@@ -24,7 +30,10 @@ describe('tempo map', () => {
     );
   });
   it('adds up stretches of different tempo', () => {
-    const map = new TempoMap([{ tick: 960, bpm: 120 }, { tick: 0, bpm: 60 }]);
+    const map = new TempoMap([
+      { tick: 960, bpm: 120 },
+      { tick: 0, bpm: 60 },
+    ]);
     expect(map.toSeconds(960)).toBeCloseTo(1);
     expect(map.toSeconds(1920)).toBeCloseTo(1.5);
     expect(map.bpmAt(960)).toBeCloseTo(120);
@@ -36,10 +45,14 @@ describe('tempo map', () => {
 
 describe('metre map', () => {
   it('counts bars over changes', () => {
-    const map = new MetreMap([{ tick: 0, numerator: 3, denominator: 4 }, { tick: 2880 * 2, numerator: 6, denominator: 8 }]);
+    const map = new MetreMap([
+      { tick: 0, numerator: 3, denominator: 4 },
+      { tick: 2880 * 2, numerator: 6, denominator: 8 },
+    ]);
     expect(map.toBarBeat(2880)).toEqual({ bar: 2, beat: 1, tick: 0 });
     expect(map.toBarBeat(2880 * 2 + 480 * 7)).toEqual({ bar: 4, beat: 2, tick: 0 });
-    for (let bar = 1; bar < 9; bar++) expect(map.toBarBeat(map.barStart(bar))).toEqual({ bar, beat: 1, tick: 0 });
+    for (let bar = 1; bar < 9; bar++)
+      expect(map.toBarBeat(map.barStart(bar))).toEqual({ bar, beat: 1, tick: 0 });
   });
 });
 
@@ -47,7 +60,9 @@ describe('curves', () => {
   const point = (tick: number, value: number) => ({ id: String(tick), controller: 1, tick, value });
   it('goes straight between points and stays level outside', () => {
     const curve = [point(100, 10), point(200, 110)];
-    expect([0, 100, 150, 200, 999].map((tick) => curveValue(curve, tick, 64))).toEqual([10, 10, 60, 110, 110]);
+    expect([0, 100, 150, 200, 999].map((tick) => curveValue(curve, tick, 64))).toEqual([
+      10, 10, 60, 110, 110,
+    ]);
     expect(curveValue([], 5, 64)).toBe(64);
   });
   it('thins a drawn line without leaving the tolerance', () => {

@@ -74,7 +74,10 @@ function segmentAt(starts: readonly number[], at: number): number {
 }
 
 /** Ticks of one bar and of one beat (the denominator's note) of a metre. */
-export function metreTicks(metre: Pick<MetreChange, 'numerator' | 'denominator'>): { bar: number; beat: number } {
+export function metreTicks(metre: Pick<MetreChange, 'numerator' | 'denominator'>): {
+  bar: number;
+  beat: number;
+} {
   const beat = (TICKS_PER_QUARTER * 4) / metre.denominator;
   return { bar: beat * metre.numerator, beat };
 }

@@ -1,6 +1,6 @@
 import type { Zone } from '../catalogue/index.ts';
 import { fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
-import { positionMatrix, type TrackMix } from '../mixing/index.ts';
+import { LOWEST_LEVEL_DB, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { dbToGain, ENGINE_RATE } from '../units/index.ts';
 
@@ -28,13 +28,12 @@ function controllerValue(controller: number, touch: Touch): number {
 }
 
 /**
- * The first half second of some zones as they will be heard together: all layers and positions added with the
- * track's levels, balance, polarity and delays, at the recordings' own pitch. Allocates.
+ * The first half second of a zone as it will be heard: all positions added with the track's levels, balance,
+ * polarity and delays, at the recording's own pitch. Allocates.
  * @returns left and right, or undefined when a recording that would be heard is not loaded
  */
 export function heardStart(
-  zones: readonly Zone[],
-  touch: Touch,
+  zone: Zone,
   mix: TrackMix,
   audio: ReadonlyMap<string, SampleAudio>,
 ): [Float32Array, Float32Array] | undefined {
@@ -42,17 +41,13 @@ export function heardStart(
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   const matrix = new Float64Array(4);
-  for (const zone of zones) {
-    const gain = zoneGain(zone, touch);
-    if (gain === 0) continue;
-    for (const [position, ref] of Object.entries(zone.samples)) {
-      const own = mix.positions[position];
-      if (!own || own.muted || own.levelDb <= -60) continue;
-      const sample = audio.get(ref.sample);
-      if (!sample) return undefined;
-      positionMatrix(own, matrix);
-      addSample(left, right, sample, zone.startFrame, gain, matrix, Math.round((own.delayMs * ENGINE_RATE) / 1000));
-    }
+  for (const [position, ref] of Object.entries(zone.samples)) {
+    const own = mix.positions[position];
+    if (!own || own.muted || own.levelDb <= LOWEST_LEVEL_DB) continue;
+    const sample = audio.get(ref.sample);
+    if (!sample) return undefined;
+    positionMatrix(own, matrix);
+    addSample(left, right, sample, zone.startFrame, matrix, Math.round((own.delayMs * ENGINE_RATE) / 1000));
   }
   return [left, right];
 }
@@ -62,12 +57,11 @@ function addSample(
   right: Float32Array,
   sample: SampleAudio,
   start: number,
-  gain: number,
   matrix: Float64Array,
   delay: number,
 ): void {
   const { data, channels } = sample;
-  const scale = data instanceof Int16Array ? gain / 32768 : gain;
+  const scale = data instanceof Int16Array ? 1 / 32768 : 1;
   const ll = matrix[0] * scale;
   const lr = matrix[1] * scale;
   const rl = matrix[2] * scale;

@@ -1,18 +1,15 @@
 import type { Articulation, Instrument, Zone } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
-import { landingSeconds, onsetOfEnvelope, onsetSeconds, unpackEnvelope } from '../measure/index.ts';
+import { landingSeconds, onsetOfEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER } from '../music/index.ts';
 import { centsToRatio, ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import { heardStart, zoneGain, type Touch } from './heard.ts';
+import { ZoneSum } from './zone-sum.ts';
 
 const NO_LEAD = new Float64Array(1);
-/** Leads are measured at these steps of dynamics and vibrato; between them they go straight. */
-const DYNAMICS_STEP = 8;
-const VIBRATO_STEP = 16;
 /** Where in a recorded move its landing is looked for. */
 const MOVE_SEARCH_SECONDS = [0.03, 0.43] as const;
-const ANY_TOUCH: Touch = { velocity: 90, dynamics: 80, vibrato: 64 };
 
 /**
  * How long before the beat each sound must start so that it speaks, or lands, on the beat, at the pitch it
@@ -23,7 +20,8 @@ export class Leads {
   private readonly power: Map<string, number>;
   private readonly attacks = new Map<string, Float64Array>();
   private readonly moves = new Map<string, number>();
-  private readonly envelopes = new Map<string, Float64Array>();
+  private readonly sums = new Map<string, ZoneSum>();
+  private readonly numbers = new Map<Zone, number>();
   private readonly reaches = new Map<readonly Zone[], Reach>();
   private readonly byKey: { attack: Zone[][]; transition: Zone[][] }[];
 
@@ -47,27 +45,22 @@ export class Leads {
    * Leads in seconds of an attack, one per take. The array may be shared; do not change it.
    * @param dynamics, vibrato controller values 0…127 at the note's start
    */
-  attack(articulation: number, key: number, velocity: number, dynamics: number, vibrato: number): Float64Array {
+  attack(
+    articulation: number,
+    key: number,
+    velocity: number,
+    dynamics: number,
+    vibrato: number,
+  ): Float64Array {
     const zones = this.byKey[articulation].attack[key];
     const reach = this.reachOf(zones);
     const touched = reach.velocity ? velocity : velocityClass(zones, velocity);
-    const d = reach.dynamics ? dynamics / DYNAMICS_STEP : 0;
-    const v = reach.vibrato ? vibrato / VIBRATO_STEP : 0;
-    const at = (di: number, vi: number) => this.attackAt(articulation, key, touched, velocity, di, vi);
-    const [d0, v0] = [Math.floor(d), Math.floor(v)];
-    const low = blend(at(d0, v0), d > d0 ? at(d0 + 1, v0) : undefined, d - d0);
-    if (v === v0) return low;
-    return blend(low, blend(at(d0, v0 + 1), d > d0 ? at(d0 + 1, v0 + 1) : undefined, d - d0), v - v0);
-  }
-
-  private attackAt(articulation: number, key: number, touched: number, velocity: number, d: number, v: number): Float64Array {
+    const d = reach.dynamics ? Math.round(dynamics) : 0;
+    const v = reach.vibrato ? Math.round(vibrato) : 0;
     const name = `${articulation} ${key} ${touched} ${d} ${v}`;
     let leads = this.attacks.get(name);
-    if (!leads) {
-      const touch = { velocity, dynamics: Math.min(127, d * DYNAMICS_STEP), vibrato: Math.min(127, v * VIBRATO_STEP) };
-      leads = this.computeAttack(this.byKey[articulation].attack[key], key, touch);
-      this.attacks.set(name, leads);
-    }
+    if (!leads)
+      this.attacks.set(name, (leads = this.computeAttack(zones, key, { velocity, dynamics: d, vibrato: v })));
     return leads;
   }
 
@@ -75,7 +68,8 @@ export class Leads {
   private reachOf(zones: readonly Zone[]): Reach {
     let reach = this.reaches.get(zones);
     if (!reach) {
-      const listens = (controller: number) => zones.some((zone) => zone.fades.some((fade) => fade.controller === controller));
+      const listens = (controller: number) =>
+        zones.some((zone) => zone.fades.some((fade) => fade.controller === controller));
       // Equal tracking scales all zones alike, which moves no onset.
       const velocity = zones.some((zone) => zone.velocityTrack !== zones[0].velocityTrack);
       reach = { dynamics: listens(CONTROLLER.dynamics), vibrato: listens(CONTROLLER.vibrato), velocity };
@@ -101,37 +95,31 @@ export class Leads {
   }
 
   private computeAttack(zones: readonly Zone[], key: number, touch: Touch): Float64Array {
-    const fitting = zones.filter((zone) => touch.velocity >= zone.velocityLow && touch.velocity <= zone.velocityHigh);
+    const fitting = zones.filter(
+      (zone) => touch.velocity >= zone.velocityLow && touch.velocity <= zone.velocityHigh,
+    );
     const takes = fitting.reduce((most, zone) => Math.max(most, zone.takes), 1);
     if (fitting.length === 0) return NO_LEAD;
     return Float64Array.from({ length: takes }, (_, take) => {
       const sounding = fitting.filter((zone) => zone.takes <= 1 || zone.take === take % zone.takes);
       if (sounding.length === 0) return 0;
       const ratio = centsToRatio((key - sounding[0].rootKey) * 100 + sounding[0].tuneCents);
-      const heard = heardStart(sounding, touch, this.mix, this.audio);
-      return (heard ? onsetSeconds(heard, ENGINE_RATE) : this.measuredOnset(sounding, touch)) / ratio;
+      return onsetOfEnvelope(this.sumOf(sounding).at(sounding.map((zone) => zoneGain(zone, touch)))) / ratio;
     });
   }
 
-  private measuredOnset(zones: readonly Zone[], touch: Touch): number {
-    const sum = new Float64Array(Math.max(1, ...zones.map((zone) => this.longest(zone))));
-    for (const zone of zones) this.addEnvelope(sum, zone, zoneGain(zone, touch) ** 2);
-    return onsetOfEnvelope(sum);
+  /** Shared powers of zones that sound together; remembered, since many keys and touches use the same zones. */
+  private sumOf(zones: readonly Zone[]): ZoneSum {
+    const name = zones.map((zone) => this.numberOf(zone)).join();
+    let sum = this.sums.get(name);
+    if (!sum) this.sums.set(name, (sum = new ZoneSum(zones, this.mix, this.power, this.audio)));
+    return sum;
   }
 
-  private longest(zone: Zone): number {
-    return Math.max(0, ...Object.values(zone.samples).map((ref) => (ref.envelope?.length ?? 0) / 2));
-  }
-
-  private addEnvelope(sum: Float64Array, zone: Zone, factor: number): void {
-    if (factor === 0) return;
-    for (const [position, ref] of Object.entries(zone.samples)) {
-      const weight = (this.power.get(position) ?? 0) * factor;
-      if (weight === 0 || ref.envelope === undefined) continue;
-      let envelope = this.envelopes.get(ref.envelope);
-      if (!envelope) this.envelopes.set(ref.envelope, (envelope = unpackEnvelope(ref.envelope)));
-      for (let i = 0; i < envelope.length; i++) sum[i] += envelope[i] * weight;
-    }
+  private numberOf(zone: Zone): number {
+    let number = this.numbers.get(zone);
+    if (number === undefined) this.numbers.set(zone, (number = this.numbers.size));
+    return number;
   }
 
   /** Landing as it will be heard; −1 when there is no such recording. */
@@ -139,13 +127,20 @@ export class Leads {
     const zone = zones.find((candidate) => candidate.interval === interval);
     if (!zone) return -1;
     const ratio = centsToRatio((key - zone.rootKey) * 100 + zone.tuneCents);
-    const heard = heardStart([zone], ANY_TOUCH, this.mix, this.audio);
+    const heard = heardStart(zone, this.mix, this.audio);
     if (heard) {
       const [left, right] = heard;
       for (let i = 0; i < left.length; i++) left[i] += right[i];
       const [from, to] = MOVE_SEARCH_SECONDS;
       const root = midiToHertz(zone.rootKey - zone.tuneCents / 100);
-      const landing = landingSeconds(left, ENGINE_RATE, root * centsToRatio(-100 * interval), root, from * ENGINE_RATE, to * ENGINE_RATE);
+      const landing = landingSeconds(
+        left,
+        ENGINE_RATE,
+        root * centsToRatio(-100 * interval),
+        root,
+        from * ENGINE_RATE,
+        to * ENGINE_RATE,
+      );
       if (landing !== undefined) return landing / ratio;
     }
     return this.measuredLanding(zone) / ratio;
@@ -178,16 +173,11 @@ function velocityClass(zones: readonly Zone[], velocity: number): number {
   return -1 - count;
 }
 
-/** a + share·(b − a), take by take; a itself where there is no b. */
-function blend(a: Float64Array, b: Float64Array | undefined, share: number): Float64Array {
-  if (!b || b === a) return a;
-  return a.map((value, i) => value + share * ((b[i] ?? value) - value));
-}
-
 function zonesByKey(articulation: Articulation): { attack: Zone[][]; transition: Zone[][] } {
   const tables = { attack: emptyKeys(), release: emptyKeys(), transition: emptyKeys() };
   for (const zone of articulation.zones)
-    for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++) tables[zone.role][key].push(zone);
+    for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++)
+      tables[zone.role][key].push(zone);
   return tables;
 }
 

@@ -69,7 +69,15 @@ export class LivePlayer {
       case 0xb0:
         return this.controller(data1, data2);
       case 0xe0:
-        return [now({ kind: 'control', frame: 0, track: this.trackIndex, controller: PITCH_BEND, value: data2 + data1 / 128 })];
+        return [
+          now({
+            kind: 'control',
+            frame: 0,
+            track: this.trackIndex,
+            controller: PITCH_BEND,
+            value: data2 + data1 / 128,
+          }),
+        ];
       default:
         return [];
     }
@@ -79,9 +87,15 @@ export class LivePlayer {
     if (this.triggers.press(key)) return [];
     const events = this.end(key);
     const wanted = this.triggers.current;
-    const articulation = Math.max(0, this.instrument.articulations.findIndex((a) => a.id === wanted));
+    const articulation = Math.max(
+      0,
+      this.instrument.articulations.findIndex((a) => a.id === wanted),
+    );
     const term = articulationTerm(this.instrument.articulations[articulation]?.id ?? '');
-    const before = term.group === 'connected' ? [...this.held.values()].filter((h) => h.articulation === articulation).at(-1) : undefined;
+    const before =
+      term.group === 'connected'
+        ? [...this.held.values()].filter((h) => h.articulation === articulation).at(-1)
+        : undefined;
     const lead = before && this.leads.transition(articulation, before.key, key);
     const sound = this.nextSound++;
     const start = {
@@ -100,12 +114,33 @@ export class LivePlayer {
     };
     if (before && lead !== undefined) {
       const heard = Math.min(lead, IMMEDIATE_LEAD_SECONDS);
-      events.push(now({ kind: 'stop', frame: 0, sound: before.sound, fadeSeconds: MOVE_FADE_SECONDS, release: false }));
+      events.push(
+        now({ kind: 'stop', frame: 0, sound: before.sound, fadeSeconds: MOVE_FADE_SECONDS, release: false }),
+      );
       this.held.delete(before.key);
       events.push(
-        now({ ...start, sound: sound + 500_000, role: 'transition', fromKey: before.key, offsetSeconds: lead - heard, fadeInSeconds: MOVE_FADE_SECONDS }),
-        { afterSeconds: heard + HOLD_AFTER_SECONDS, event: { kind: 'stop', frame: 0, sound: sound + 500_000, fadeSeconds: HOLD_IN_SECONDS, release: false } },
-        { afterSeconds: heard + HOLD_AFTER_SECONDS, event: { ...start, offsetSeconds: HOLD_OFFSET_SECONDS, fadeInSeconds: HOLD_IN_SECONDS } },
+        now({
+          ...start,
+          sound: sound + 500_000,
+          role: 'transition',
+          fromKey: before.key,
+          offsetSeconds: lead - heard,
+          fadeInSeconds: MOVE_FADE_SECONDS,
+        }),
+        {
+          afterSeconds: heard + HOLD_AFTER_SECONDS,
+          event: {
+            kind: 'stop',
+            frame: 0,
+            sound: sound + 500_000,
+            fadeSeconds: HOLD_IN_SECONDS,
+            release: false,
+          },
+        },
+        {
+          afterSeconds: heard + HOLD_AFTER_SECONDS,
+          event: { ...start, offsetSeconds: HOLD_OFFSET_SECONDS, fadeInSeconds: HOLD_IN_SECONDS },
+        },
       );
     } else events.push(now(start));
     this.held.set(key, { key, sound, articulation });
@@ -146,10 +181,21 @@ export class LivePlayer {
     if (!held) return [];
     this.held.delete(key);
     this.pedalled.delete(key);
-    const stop = (sound: number): LiveEvent => now({ kind: 'stop', frame: 0, sound, fadeSeconds: -1, release: true });
+    const stop = (sound: number): LiveEvent =>
+      now({ kind: 'stop', frame: 0, sound, fadeSeconds: -1, release: true });
     // The tone after a move may not have begun yet: its start is withdrawn by stopping it again when it is due.
-    const later: LiveEvent = { afterSeconds: IMMEDIATE_LEAD_SECONDS + HOLD_AFTER_SECONDS + 0.01, event: stop(held.sound).event };
-    return [stop(held.sound), { afterSeconds: 0, event: { kind: 'stop', frame: 0, sound: held.sound + 500_000, fadeSeconds: 0.15, release: true } }, later];
+    const later: LiveEvent = {
+      afterSeconds: IMMEDIATE_LEAD_SECONDS + HOLD_AFTER_SECONDS + 0.01,
+      event: stop(held.sound).event,
+    };
+    return [
+      stop(held.sound),
+      {
+        afterSeconds: 0,
+        event: { kind: 'stop', frame: 0, sound: held.sound + 500_000, fadeSeconds: 0.15, release: true },
+      },
+      later,
+    ];
   }
 
   private takeFor(articulation: number, key: number, velocity: number): number {

@@ -6,8 +6,20 @@ import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import { findingsOf, LivePlayer, nextTake, planPart, soundsOf, toEvents, type PlanContext } from './index.ts';
 
 const { instrument, audio } = sineInstrument();
-const context: PlanContext = { tempo: new TempoMap([{ tick: 0, bpm: 120 }]), instrument, mix: mixOf(['mix']), mode: 'planned', articulation: 'connected' };
-const note = (id: string, startTick: number, endTick: number, key = 69, velocity = 90): Note => ({ id, startTick, endTick, key, velocity });
+const context: PlanContext = {
+  tempo: new TempoMap([{ tick: 0, bpm: 120 }]),
+  instrument,
+  mix: mixOf(['mix']),
+  mode: 'planned',
+  articulation: 'connected',
+};
+const note = (id: string, startTick: number, endTick: number, key = 69, velocity = 90): Note => ({
+  id,
+  startTick,
+  endTick,
+  key,
+  velocity,
+});
 const part = (notes: Note[], more: Partial<Part> = {}): Part => ({ notes, marks: [], points: [], ...more });
 
 describe('leads', () => {
@@ -18,21 +30,37 @@ describe('leads', () => {
     expect(0.5 - sound.startSeconds).toBeCloseTo(sound.leads[sound.take]);
   });
   it('are each take’s own', () => {
-    const leads = soundsOf(planPart(part([note('a', 0, 240)]), { ...context, articulation: 'staccato' }))[0].leads;
+    const leads = soundsOf(planPart(part([note('a', 0, 240)]), { ...context, articulation: 'staccato' }))[0]
+      .leads;
     expect(leads.length).toBe(4);
     expect(leads[3]).toBeGreaterThan(leads[0]);
   });
   it('agree between what was measured at import and what is measured on loaded audio', () => {
-    const lead = (with_: PlanContext) => soundsOf(planPart(part([note('a', 960, 1920)]), with_)).map((s) => s.leads[0])[0];
-    expect(lead({ ...context, articulation: 'long', audio })).toBeCloseTo(lead({ ...context, articulation: 'long' }), 2);
+    const lead = (with_: PlanContext) =>
+      soundsOf(planPart(part([note('a', 960, 1920)]), with_)).map((s) => s.leads[0])[0];
+    expect(lead({ ...context, articulation: 'long', audio })).toBeCloseTo(
+      lead({ ...context, articulation: 'long' }),
+      2,
+    );
   });
 });
 
 describe('connected notes', () => {
-  const line = part([note('a', 0, 960, 67), note('b', 960, 1920, 69), note('c', 1920, 2880, 69), note('d', 4800, 5760, 71)]);
+  const line = part([
+    note('a', 0, 960, 67),
+    note('b', 960, 1920, 69),
+    note('c', 1920, 2880, 69),
+    note('d', 4800, 5760, 71),
+  ]);
   it('move so that the new pitch lands on its beat, then hold', () => {
     const sounds = soundsOf(planPart(line, context));
-    expect(sounds.map((s) => `${s.noteId} ${s.gesture}`)).toEqual(['a attack', 'b move', 'b hold', 'c attack', 'd attack']);
+    expect(sounds.map((s) => `${s.noteId} ${s.gesture}`)).toEqual([
+      'a attack',
+      'b move',
+      'b hold',
+      'c attack',
+      'd attack',
+    ]);
     const move = sounds[1];
     expect(move.fromKey).toBe(67);
     expect(move.startSeconds + move.leads[0]).toBeCloseTo(0.5, 6);
@@ -47,10 +75,22 @@ describe('connected notes', () => {
     expect(immediate.offsetSeconds).toBeGreaterThan(0.1);
   });
   it('follow marks, and say when something stands in', () => {
-    const marked = part(line.notes as Note[], { marks: [{ id: 'm', startTick: 0, endTick: 2000, articulation: 'staccato' }, { id: 'n', startTick: 4000, endTick: 9000, articulation: 'pizzicato' }] });
+    const marked = part(line.notes as Note[], {
+      marks: [
+        { id: 'm', startTick: 0, endTick: 2000, articulation: 'staccato' },
+        { id: 'n', startTick: 4000, endTick: 9000, articulation: 'pizzicato' },
+      ],
+    });
     const plan = planPart(marked, context);
-    expect(soundsOf(plan).map((s) => instrument.articulations[s.articulation].id)).toEqual(['staccato', 'staccato', 'staccato', 'staccato']);
-    expect(findingsOf(plan)).toEqual([{ noteId: 'd', sentence: 'Test section have no pizzicato; staccato stands in.' }]);
+    expect(soundsOf(plan).map((s) => instrument.articulations[s.articulation].id)).toEqual([
+      'staccato',
+      'staccato',
+      'staccato',
+      'staccato',
+    ]);
+    expect(findingsOf(plan)).toEqual([
+      { noteId: 'd', sentence: 'Test section have no pizzicato; staccato stands in.' },
+    ]);
   });
 });
 
@@ -68,7 +108,13 @@ describe('takes', () => {
   });
   it('of other notes stay when one is added far away', () => {
     const notes = Array.from({ length: 40 }, (_, i) => note(`n${i}`, i * 240, i * 240 + 120, 69));
-    const takes = (list: Note[]) => new Map(soundsOf(planPart(part(list), { ...context, articulation: 'staccato' })).map((s) => [s.noteId, s.take]));
+    const takes = (list: Note[]) =>
+      new Map(
+        soundsOf(planPart(part(list), { ...context, articulation: 'staccato' })).map((s) => [
+          s.noteId,
+          s.take,
+        ]),
+      );
     const before = takes(notes);
     const after = takes([...notes, note('extra', 40 * 240, 41 * 240)]);
     for (const [id, take] of before) expect(after.get(id)).toBe(take);
@@ -81,7 +127,9 @@ describe('planning after an edit', () => {
       fc.property(fc.integer(), (seed) => {
         const random = new Random(seed);
         const pick = (n: number) => Math.floor(random.next() * n);
-        let notes: Note[] = Array.from({ length: 30 }, (_, i) => note(`n${i}`, i * 480, i * 480 + 480 - 240 * pick(2), 60 + pick(12)));
+        let notes: Note[] = Array.from({ length: 30 }, (_, i) =>
+          note(`n${i}`, i * 480, i * 480 + 480 - 240 * pick(2), 60 + pick(12)),
+        );
         let plan = planPart(part(notes), context);
         const { marks, points } = plan.part;
         for (let step = 0; step < 6; step++) {
@@ -92,7 +140,9 @@ describe('planning after an edit', () => {
             () => notes.map((n, i) => (i === at ? { ...n, key: 60 + pick(12) } : n)),
             () => notes.map((n, i) => (i === at ? { ...n, startTick: pick(30) * 480, endTick: 14_600 } : n)),
           ];
-          notes = edits[pick(4)]().sort((a, b) => a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : 1));
+          notes = edits[pick(4)]().sort(
+            (a, b) => a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : 1),
+          );
           plan = planPart({ notes, marks, points }, context, plan);
           expect(soundsOf(plan)).toEqual(soundsOf(planPart(part(notes), context)));
         }
@@ -104,18 +154,30 @@ describe('planning after an edit', () => {
 
 describe('events', () => {
   it('come in order, each start with its stop', () => {
-    const plan = planPart(part([note('a', 0, 960, 67), note('b', 960, 1920, 69)], { points: [{ id: 'p', controller: 1, tick: 0, value: 10 }, { id: 'q', controller: 1, tick: 1920, value: 100 }] }), context);
+    const plan = planPart(
+      part([note('a', 0, 960, 67), note('b', 960, 1920, 69)], {
+        points: [
+          { id: 'p', controller: 1, tick: 0, value: 10 },
+          { id: 'q', controller: 1, tick: 1920, value: 100 },
+        ],
+      }),
+      context,
+    );
     const events = toEvents(plan, 3, -1);
     expect(events.every((event, i) => i === 0 || events[i - 1].frame <= event.frame)).toBe(true);
     const starts = events.filter((event) => event.kind === 'start');
-    for (const start of starts) expect(events.filter((event) => event.kind === 'stop' && event.sound === start.sound)).toHaveLength(1);
+    for (const start of starts)
+      expect(events.filter((event) => event.kind === 'stop' && event.sound === start.sound)).toHaveLength(1);
     const values = events.flatMap((event) => (event.kind === 'control' ? [event.value] : []));
     expect(values.length).toBeGreaterThan(90);
     expect(values[0]).toBe(10);
     expect(values.at(-1)).toBe(100);
   });
   it('leave out what is over before the start, but not a lead that reaches back', () => {
-    const plan = planPart(part([note('a', 0, 480), note('b', 960, 1440)]), { ...context, articulation: 'long' });
+    const plan = planPart(part([note('a', 0, 480), note('b', 960, 1440)]), {
+      ...context,
+      articulation: 'long',
+    });
     const starts = toEvents(plan, 0, 0.5).filter((event) => event.kind === 'start');
     expect(starts).toHaveLength(1);
     expect(starts[0].frame).toBe(0);
@@ -124,7 +186,14 @@ describe('events', () => {
 });
 
 describe('playing by hand', () => {
-  const player = () => new LivePlayer(instrument, 0, [{ id: 't', articulation: 'staccato', key: 24, hold: 'latching' }], 'connected', mixOf(['mix']));
+  const player = () =>
+    new LivePlayer(
+      instrument,
+      0,
+      [{ id: 't', articulation: 'staccato', key: 24, hold: 'latching' }],
+      'connected',
+      mixOf(['mix']),
+    );
   const kinds = (list: { event: { kind: string } }[]) => list.map(({ event }) => event.kind);
   it('sounds at once and stops when let go', () => {
     const hand = player();
@@ -136,7 +205,9 @@ describe('playing by hand', () => {
   it('connects overlapping notes by the end of a recorded move', () => {
     const hand = player();
     hand.message(0x90, 67, 100);
-    const move = hand.message(0x90, 69, 100).find(({ event }) => event.kind === 'start' && event.role === 'transition');
+    const move = hand
+      .message(0x90, 69, 100)
+      .find(({ event }) => event.kind === 'start' && event.role === 'transition');
     expect(move?.event).toMatchObject({ fromKey: 67, key: 69 });
     expect(move?.event.kind === 'start' && move.event.offsetSeconds).toBeGreaterThan(0.05);
   });

@@ -2,7 +2,18 @@ import { articulationTerm, type Instrument } from '../catalogue/index.ts';
 import { hashText } from '../dsp/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import { CONTROLLER, controllerRest, curveOf, curveValue, type ArticulationId, type CurvePoint, type Mark, type Note, type Part, type TempoMap } from '../music/index.ts';
+import {
+  CONTROLLER,
+  controllerRest,
+  curveOf,
+  curveValue,
+  type ArticulationId,
+  type CurvePoint,
+  type Mark,
+  type Note,
+  type Part,
+  type TempoMap,
+} from '../music/index.ts';
 import { Leads } from './leads.ts';
 import { nextTake } from './takes.ts';
 
@@ -84,7 +95,8 @@ const HOLD_OFFSET_SECONDS = 0.45;
 /** How much of a move is heard before its landing in `immediate`. */
 export const IMMEDIATE_LEAD_SECONDS = 0.04;
 
-const byTime = (a: Note, b: Note) => a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
+const byTime = (a: Note, b: Note) =>
+  a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
 
 /**
  * Plans a part: for every note which recordings sound, when they start, and how they hand over to each other.
@@ -188,7 +200,7 @@ class SegmentWriter {
 
   write(notes: readonly Note[], from: number, to: number): Segment[] {
     const segments: Segment[] = [];
-    for (let i = from; i < to; ) {
+    for (let i = from; i < to;) {
       let end = i + 1;
       while (end < to && this.moveBetween(notes[end - 1], notes[end]) !== undefined) end++;
       segments.push(this.segment(notes, i, end));
@@ -203,7 +215,8 @@ class SegmentWriter {
     const articulation = this.articulationOf(b).index;
     if (articulation !== this.articulationOf(a).index) return undefined;
     const { instrument, tempo } = this.context;
-    if (articulationTerm(instrument.articulations[articulation]?.id ?? '').group !== 'connected') return undefined;
+    if (articulationTerm(instrument.articulations[articulation]?.id ?? '').group !== 'connected')
+      return undefined;
     if (tempo.toSeconds(b.startTick) - tempo.toSeconds(a.endTick) > CONNECT_GAP_SECONDS) return undefined;
     return this.leads.transition(articulation, a.key, b.key);
   }
@@ -224,7 +237,9 @@ class SegmentWriter {
   private standIn(wanted: ArticulationId): number {
     const { group } = articulationTerm(wanted);
     const alike = group === 'connected' ? ['connected', 'long'] : [group];
-    const at = this.context.instrument.articulations.findIndex((a) => alike.includes(articulationTerm(a.id).group));
+    const at = this.context.instrument.articulations.findIndex((a) =>
+      alike.includes(articulationTerm(a.id).group),
+    );
     return Math.max(0, at);
   }
 
@@ -238,7 +253,10 @@ class SegmentWriter {
       const articulation = instrument.articulations[index];
       if (!articulation) continue;
       if (articulation.id !== wanted)
-        findings.push({ noteId: note.id, sentence: `${instrument.name} have no ${articulationTerm(wanted).name}; ${articulationTerm(articulation.id).name} stands in.` });
+        findings.push({
+          noteId: note.id,
+          sentence: `${instrument.name} have no ${articulationTerm(wanted).name}; ${articulationTerm(articulation.id).name} stands in.`,
+        });
       const beat = tempo.toSeconds(note.startTick);
       const end = tempo.toSeconds(note.endTick);
       const dynamics = curveValue(this.dynamics, note.startTick, controllerRest(CONTROLLER.dynamics));
@@ -292,7 +310,13 @@ class SegmentWriter {
         release: holdStart >= end,
       });
       if (holdStart < end)
-        sounds.push({ ...plain, gesture: 'hold', startSeconds: holdStart, offsetSeconds: HOLD_OFFSET_SECONDS, fadeInSeconds: HOLD_IN_SECONDS });
+        sounds.push({
+          ...plain,
+          gesture: 'hold',
+          startSeconds: holdStart,
+          offsetSeconds: HOLD_OFFSET_SECONDS,
+          fadeInSeconds: HOLD_IN_SECONDS,
+        });
     }
     for (const note of notes.slice(from, to)) this.checkRange(note, findings);
     return { count: to - from, sounds, findings };
@@ -302,7 +326,10 @@ class SegmentWriter {
     const { instrument } = this.context;
     const { index } = this.articulationOf(note);
     if (instrument.articulations[index] && this.leads.has(index, note.key)) return;
-    findings.push({ noteId: note.id, sentence: `This key has no recording in ${instrument.name}; it stays silent.` });
+    findings.push({
+      noteId: note.id,
+      sentence: `This key has no recording in ${instrument.name}; it stays silent.`,
+    });
   }
 }
 

@@ -62,18 +62,22 @@ function controlEvents(part: Part, tempo: TempoMap, trackIndex: number, startSec
   return events;
 }
 
-/** A curve as steps in time: its points, and between unequal points one value every 10 ms. Allocates. */
+/** A curve as steps in time: its points, and between unequal points one value every 10 ms. The first holds from −∞ on. Allocates. */
 export function curveSteps(curve: readonly CurvePoint[], tempo: TempoMap): { time: number; value: number }[] {
   const steps: { time: number; value: number }[] = [];
   curve.forEach((point, i) => {
     const time = tempo.toSeconds(point.tick);
-    steps.push({ time: i === 0 ? Math.min(0, time) : time, value: point.value });
+    // Level before its first point: sounds with a lead begin there.
+    steps.push({ time: i === 0 ? -Infinity : time, value: point.value });
     const next = curve[i + 1];
     if (!next || next.value === point.value) return;
     const end = tempo.toSeconds(next.tick);
     for (let t = time + CURVE_STEP_SECONDS; t < end; t += CURVE_STEP_SECONDS) {
       const tick = tempo.toTicks(t);
-      steps.push({ time: t, value: point.value + ((next.value - point.value) * (tick - point.tick)) / (next.tick - point.tick) });
+      steps.push({
+        time: t,
+        value: point.value + ((next.value - point.value) * (tick - point.tick)) / (next.tick - point.tick),
+      });
     }
   });
   return steps;
@@ -82,6 +86,7 @@ export function curveSteps(curve: readonly CurvePoint[], tempo: TempoMap): { tim
 /** Time at which the last sound of a plan is let go, in seconds of the cue. */
 export function planEndSeconds(plan: Plan): number {
   let end = 0;
-  for (const segment of plan.segments) for (const sound of segment.sounds) end = Math.max(end, sound.endSeconds);
+  for (const segment of plan.segments)
+    for (const sound of segment.sounds) end = Math.max(end, sound.endSeconds);
   return end;
 }

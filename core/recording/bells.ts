@@ -5,7 +5,13 @@ import { midiToHertz } from '../units/index.ts';
 export const BELLS_RECIPE = 'lamp-room-bells-1';
 
 /** A small library of somebody's own recordings: mono, 44.1 kHz, 24 bits, plain SFZ. */
-export const BELLS = { slug: 'lamp-room-bells', library: 'Lamp Room Bells', maker: 'Saltglass Music', room: 'Lamp room', instrument: 'Lamp bells' } as const;
+export const BELLS = {
+  slug: 'lamp-room-bells',
+  library: 'Lamp Room Bells',
+  maker: 'Saltglass Music',
+  room: 'Lamp room',
+  instrument: 'Lamp bells',
+} as const;
 export const BELLS_RATE = 44100;
 
 const ROOTS = [60, 66, 72, 78, 84, 90];
@@ -23,7 +29,9 @@ const PARTIALS = [
 
 /** The recordings: file name below the library's folder, and mono sound. Deterministic. */
 export function bellTakes(): { file: string; sound: Float32Array }[] {
-  return ROOTS.flatMap((root) => ['soft', 'hard'].map((touch) => ({ file: bellFile(root, touch), sound: strike(root, touch === 'hard') })));
+  return ROOTS.flatMap((root) =>
+    ['soft', 'hard'].map((touch) => ({ file: bellFile(root, touch), sound: strike(root, touch === 'hard') })),
+  );
 }
 
 const bellFile = (root: number, touch: string) => `bells/${root} ${touch}.wav`;
@@ -39,7 +47,8 @@ function strike(root: number, hard: boolean): Float32Array {
     const weight = level * (hard ? 1 : ratio > 1.4 ? 0.4 : 0.8) * 0.3;
     for (let i = 0; i < out.length; i++) {
       const t = i / BELLS_RATE;
-      out[i] += weight * Math.min(1, t / 0.0015) * Math.exp(-t / decay) * Math.sin(6.283185307 * hz * t + phase);
+      out[i] +=
+        weight * Math.min(1, t / 0.0015) * Math.exp(-t / decay) * Math.sin(6.283185307 * hz * t + phase);
     }
   }
   const fade = Math.round(0.2 * BELLS_RATE);
@@ -49,10 +58,17 @@ function strike(root: number, hard: boolean): Float32Array {
 
 /** Plain SFZ over the recordings. */
 export function bellsSfz(): string {
-  const lines = [`// ${BELLS.library}`, '<control> default_path=bells/', '<global> loop_mode=one_shot amp_veltrack=85 group_label=struck'];
+  const lines = [
+    `// ${BELLS.library}`,
+    '<control> default_path=bells/',
+    '<global> loop_mode=one_shot amp_veltrack=85 group_label=struck',
+  ];
   for (const touch of ['soft', 'hard']) {
     lines.push(`<group> ${touch === 'soft' ? 'lovel=1 hivel=84' : 'lovel=85 hivel=127'}`);
-    for (const root of ROOTS) lines.push(`<region> sample=${root} ${touch}.wav pitch_keycenter=${root} lokey=${root - 3} hikey=${root + 2}`);
+    for (const root of ROOTS)
+      lines.push(
+        `<region> sample=${root} ${touch}.wav pitch_keycenter=${root} lokey=${root - 3} hikey=${root + 2}`,
+      );
   }
   return lines.join('\n') + '\n';
 }

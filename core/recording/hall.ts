@@ -1,5 +1,5 @@
 import { Random, type HallResponse } from '../dsp/index.ts';
-import { ENGINE_RATE, SPEED_OF_SOUND } from '../units/index.ts';
+import { distanceToSeconds, ENGINE_RATE, secondsToFrames } from '../units/index.ts';
 
 /** A point in the hall in metres: x to the right and y to the back seen from the conductor, z up. */
 export interface Point {
@@ -43,9 +43,27 @@ export const HARBOUR_HALL: HallModel = {
   reflection: 0.72,
   decaySeconds: 1.7,
   mics: [
-    { id: 'close', name: 'Close', left: { x: -4.6, y: 1.7, z: 1.9 }, right: { x: -2.4, y: 2.6, z: 1.9 }, gainDb: -3 },
-    { id: 'tree', name: 'Tree', left: { x: -1.3, y: -0.6, z: 3.2 }, right: { x: 1.3, y: -0.6, z: 3.2 }, gainDb: 5 },
-    { id: 'far', name: 'Far', left: { x: -5.5, y: -12.5, z: 5 }, right: { x: 5.5, y: -12.5, z: 5 }, gainDb: 8 },
+    {
+      id: 'close',
+      name: 'Close',
+      left: { x: -4.6, y: 1.7, z: 1.9 },
+      right: { x: -2.4, y: 2.6, z: 1.9 },
+      gainDb: -3,
+    },
+    {
+      id: 'tree',
+      name: 'Tree',
+      left: { x: -1.3, y: -0.6, z: 3.2 },
+      right: { x: 1.3, y: -0.6, z: 3.2 },
+      gainDb: 5,
+    },
+    {
+      id: 'far',
+      name: 'Far',
+      left: { x: -5.5, y: -12.5, z: 5 },
+      right: { x: 5.5, y: -12.5, z: 5 },
+      gainDb: 8,
+    },
   ],
 };
 
@@ -62,7 +80,7 @@ function distance(a: Point, b: Point): number {
 /** Direct sound: delay d / 343 m/s, gain 1/d (never more than at 0.5 m). */
 export function directArrival(source: Point, mic: Point): Arrival {
   const d = Math.max(0.5, distance(source, mic));
-  return { delayFrames: Math.round((d / SPEED_OF_SOUND) * ENGINE_RATE), gain: 1 / d };
+  return { delayFrames: secondsToFrames(distanceToSeconds(d)), gain: 1 / d };
 }
 
 /** First reflections from the six walls by image sources (Allen & Berkley 1979). */
@@ -115,7 +133,9 @@ export class DiffuseField {
   constructor(hall: HallModel) {
     this.lines = DiffuseField.LENGTHS.map((length) => new Float64Array(length));
     this.at = DiffuseField.LENGTHS.map(() => 0);
-    this.gains = DiffuseField.LENGTHS.map((length) => 10 ** ((-3 * length) / (hall.decaySeconds * ENGINE_RATE)));
+    this.gains = DiffuseField.LENGTHS.map(
+      (length) => 10 ** ((-3 * length) / (hall.decaySeconds * ENGINE_RATE)),
+    );
   }
 
   /**
@@ -157,7 +177,8 @@ export function hallResponse(hall: HallModel): HallResponse {
   const tree = hall.mics.find((mic) => mic.id === 'tree') ?? hall.mics[0];
   const make = (mic: Point, seed: string) => {
     const out = new Float32Array(length);
-    for (const arrival of reflections(hall, source, mic)) if (arrival.delayFrames < length) out[arrival.delayFrames] += arrival.gain;
+    for (const arrival of reflections(hall, source, mic))
+      if (arrival.delayFrames < length) out[arrival.delayFrames] += arrival.gain;
     const random = new Random(seed);
     let low = 0;
     let lower = 0;

@@ -26,7 +26,11 @@ export function seatSection(name: string, count: number, front: Point): Player[]
     const random = new Random(seed);
     const desk = Math.floor(i / 2);
     return {
-      seat: { x: front.x - desk * 1.15 + (i % 2) * 0.35, y: front.y + desk * 0.55 + (i % 2) * 0.85, z: front.z },
+      seat: {
+        x: front.x - desk * 1.15 + (i % 2) * 0.35,
+        y: front.y + desk * 0.55 + (i % 2) * 0.85,
+        z: front.z,
+      },
       tuneCents: random.normal() * 7,
       lateSeconds: Math.max(-0.01, Math.min(0.01, random.normal() * 0.004)),
       levelGain: 10 ** ((random.normal() * 0.8) / 20),
@@ -98,7 +102,13 @@ export interface Gesture {
  * @param label distinguishes takes: equal labels give equal sound
  * @returns as many frames as the gesture is long
  */
-export function play(player: Player, wave: Float32Array, pitchHz: number, gesture: Gesture, label: string): Float32Array {
+export function play(
+  player: Player,
+  wave: Float32Array,
+  pitchHz: number,
+  gesture: Gesture,
+  label: string,
+): Float32Array {
   const random = new Random(`${player.seed} ${label}`);
   const frames = Math.ceil(gesture.seconds * ENGINE_RATE);
   const out = new Float32Array(frames);

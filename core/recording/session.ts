@@ -1,5 +1,14 @@
-import { ENGINE_RATE, SPEED_OF_SOUND } from '../units/index.ts';
-import { airLossPole, diffuseGain, DiffuseField, directArrival, reflections, type Arrival, type HallModel, type Point } from './hall.ts';
+import { distanceToSeconds, ENGINE_RATE, secondsToFrames } from '../units/index.ts';
+import {
+  airLossPole,
+  diffuseGain,
+  DiffuseField,
+  directArrival,
+  reflections,
+  type Arrival,
+  type HallModel,
+  type Point,
+} from './hall.ts';
 import type { Player } from './players.ts';
 
 /** Stereo sound of one position. */
@@ -64,7 +73,9 @@ export class Session {
       const seats = this.players.slice(g * size, (g + 1) * size).map((player) => player.seat);
       const mean = (axis: keyof Point) => seats.reduce((sum, seat) => sum + seat[axis], 0) / seats.length;
       const sound = new Float32Array(PAD + frames);
-      const taps = sources.slice(g * size, (g + 1) * size).map((source) => ({ sound: source, delayFrames: 0, gain: 1 }));
+      const taps = sources
+        .slice(g * size, (g + 1) * size)
+        .map((source) => ({ sound: source, delayFrames: 0, gain: 1 }));
       addTaps(sound.subarray(PAD), taps);
       return { at: { x: mean('x'), y: mean('y'), z: mean('z') }, sound };
     });
@@ -81,9 +92,15 @@ export class Session {
     side: number,
   ): Float32Array {
     const out = new Float32Array(frames);
-    const heard = (sound: Float32Array, arrival: Arrival): Tap => ({ sound, delayFrames: arrival.delayFrames, gain: arrival.gain * gain });
+    const heard = (sound: Float32Array, arrival: Arrival): Tap => ({
+      sound,
+      delayFrames: arrival.delayFrames,
+      gain: arrival.gain * gain,
+    });
     const direct = sources.map((sound, i) => heard(sound, directArrival(this.players[i].seat, mic)));
-    const early = desks.flatMap(({ at, sound }) => reflections(this.hall, at, mic).map((arrival) => heard(sound, arrival)));
+    const early = desks.flatMap(({ at, sound }) =>
+      reflections(this.hall, at, mic).map((arrival) => heard(sound, arrival)),
+    );
     addTaps(out, [...direct, ...early]);
     const metres = direct.reduce((sum, tap) => sum + gain / tap.gain, 0) / direct.length;
     const pole = airLossPole(metres);
@@ -92,7 +109,7 @@ export class Session {
       state = out[i] + pole * (state - out[i]);
       out[i] = state;
     }
-    const wait = Math.round(((metres * 0.6) / SPEED_OF_SOUND) * ENGINE_RATE);
+    const wait = secondsToFrames(distanceToSeconds(metres * 0.6));
     const diffuse = field.map((sound, k) => {
       const sign = ((k >> (side + 1)) & 1) === 0 ? tailGain : -tailGain;
       return { sound, delayFrames: wait, gain: sign * (k % 2 === side ? 1 : 0.35) };
@@ -113,7 +130,21 @@ function addTaps(out: Float32Array, taps: readonly Tap[]): void {
   const silent: Tap = { sound: taps[0].sound, delayFrames: 0, gain: 0 };
   for (let t = 0; t < taps.length; t += 4) {
     const [a, b, c, d] = [taps[t], taps[t + 1] ?? silent, taps[t + 2] ?? silent, taps[t + 3] ?? silent];
-    addFour(out, a.sound, b.sound, c.sound, d.sound, PAD - a.delayFrames, PAD - b.delayFrames, PAD - c.delayFrames, PAD - d.delayFrames, a.gain, b.gain, c.gain, d.gain);
+    addFour(
+      out,
+      a.sound,
+      b.sound,
+      c.sound,
+      d.sound,
+      PAD - a.delayFrames,
+      PAD - b.delayFrames,
+      PAD - c.delayFrames,
+      PAD - d.delayFrames,
+      a.gain,
+      b.gain,
+      c.gain,
+      d.gain,
+    );
   }
 }
 
@@ -132,7 +163,8 @@ function addFour(
   gainC: number,
   gainD: number,
 ): void {
-  for (let i = 0; i < out.length; i++) out[i] += gainA * a[i + atA] + gainB * b[i + atB] + gainC * c[i + atC] + gainD * d[i + atD];
+  for (let i = 0; i < out.length; i++)
+    out[i] += gainA * a[i + atA] + gainB * b[i + atB] + gainC * c[i + atC] + gainD * d[i + atD];
 }
 
 /** Energy of the diffuse network's answer to one unit pulse, per output channel. */

@@ -72,12 +72,15 @@ export function takeOrders(): TakeOrder[] {
     for (const layer of [0, 1, 2]) for (const root of LONG_ROOTS) add({ kind: 'long', root, layer, vibrato });
   for (const layer of [0, 1, 2]) for (const root of LONG_ROOTS) add({ kind: 'release', root, layer });
   for (const layer of [0, 1])
-    for (let take = 0; take < 4; take++) for (const root of LONG_ROOTS) add({ kind: 'staccato', root, layer, take });
-  for (let take = 0; take < 3; take++) for (const root of PLUCKED_ROOTS) add({ kind: 'pizzicato', root, take });
+    for (let take = 0; take < 4; take++)
+      for (const root of LONG_ROOTS) add({ kind: 'staccato', root, layer, take });
+  for (let take = 0; take < 3; take++)
+    for (const root of PLUCKED_ROOTS) add({ kind: 'pizzicato', root, take });
   for (const layer of [0, 1]) for (const root of LONG_ROOTS) add({ kind: 'tremolo', root, layer });
   for (const root of TRANSITION_ROOTS)
     for (let interval = -12; interval <= 12; interval++)
-      if (interval !== 0 && root - interval >= LOWEST && root - interval <= HIGHEST) add({ kind: 'transition', root, interval });
+      if (interval !== 0 && root - interval >= LOWEST && root - interval <= HIGHEST)
+        add({ kind: 'transition', root, interval });
   return orders;
 }
 
@@ -85,7 +88,8 @@ export function takeOrders(): TakeOrder[] {
 export function takeFile(order: TakeOrder, position: string): string {
   const parts = [order.kind, String(order.root)];
   if (order.kind === 'long') parts.push(order.vibrato ? 'vib' : 'plain');
-  if (order.kind === 'transition') parts.push(`${order.interval > 0 ? 'up' : 'down'}${Math.abs(order.interval)}`);
+  if (order.kind === 'transition')
+    parts.push(`${order.interval > 0 ? 'up' : 'down'}${Math.abs(order.interval)}`);
   parts.push(`l${order.layer + 1}`, `t${order.take + 1}`);
   return `samples/${order.kind}/${parts.join('-')}-${position}.wav`;
 }
@@ -148,7 +152,11 @@ function scoreOf(order: TakeOrder): Score {
         gesture: {
           seconds: 0.3,
           pitchCents: (t) => 8 * Math.exp(-Math.max(0, t) / 0.02),
-          amplitude: (t) => amp * smooth((t - 0.003) / 0.012) * (1 - 0.45 * smooth((t - 0.03) / 0.06)) * (1 - smooth((t - 0.1) / 0.07)),
+          amplitude: (t) =>
+            amp *
+            smooth((t - 0.003) / 0.012) *
+            (1 - 0.45 * smooth((t - 0.03) / 0.06)) *
+            (1 - smooth((t - 0.1) / 0.07)),
           noise: (t) => amp * 0.5 * smooth(t / 0.004) * Math.exp(-Math.max(0, t) / 0.018),
           vibrato: 0,
         },
@@ -163,7 +171,10 @@ function scoreOf(order: TakeOrder): Score {
         gesture: {
           seconds: 0.9,
           pitchCents: (t) => 14 * Math.exp(-Math.max(0, t) / 0.03),
-          amplitude: (t) => 1.3 * smooth((t - 0.002) / 0.005) * Math.exp(-Math.max(0, t) / (0.16 * 2 ** ((62 - order.root) / 18))),
+          amplitude: (t) =>
+            1.3 *
+            smooth((t - 0.002) / 0.005) *
+            Math.exp(-Math.max(0, t) / (0.16 * 2 ** ((62 - order.root) / 18))),
           noise: (t) => 0.8 * smooth(t / 0.002) * Math.exp(-Math.max(0, t) / 0.006),
           vibrato: 0,
         },
@@ -198,8 +209,10 @@ function scoreOf(order: TakeOrder): Score {
       return {
         gesture: {
           seconds: before + TRANSITION_BEFORE + TRANSITION_AFTER,
-          pitchCents: (t) => -100 * order.interval * (1 - smooth((t - before - TRANSITION_BEFORE) / glide + 0.5)),
-          amplitude: (t) => amp * smooth(t / 0.09) * (1 - dip * Math.exp(-(((t - before - TRANSITION_BEFORE) / 0.028) ** 2))),
+          pitchCents: (t) =>
+            -100 * order.interval * (1 - smooth((t - before - TRANSITION_BEFORE) / glide + 0.5)),
+          amplitude: (t) =>
+            amp * smooth(t / 0.09) * (1 - dip * Math.exp(-(((t - before - TRANSITION_BEFORE) / 0.028) ** 2))),
           noise: (t) => amp * (0.035 + 0.1 * Math.exp(-(((t - before - TRANSITION_BEFORE) / 0.02) ** 2))),
           vibrato: 0.35,
           vibratoSet: true,
@@ -221,7 +234,8 @@ export function recordTake(order: TakeOrder): RecordedTake {
   const label = takeFile(order, 'x');
   const tape = 0.05 * 10 ** (tapeDb / 20);
   const played = players.map((player, i) => {
-    const own = order.kind === 'tremolo' ? withStrokes(gesture, 10.5 + ((i * 7) % 10) * 0.28, i / 10) : gesture;
+    const own =
+      order.kind === 'tremolo' ? withStrokes(gesture, 10.5 + ((i * 7) % 10) * 0.28, i / 10) : gesture;
     const sound = play(player, bowedWave(player, pitch, force), pitch, own, label);
     for (let f = 0; f < sound.length; f++) sound[f] *= tape;
     return sound;
@@ -229,7 +243,11 @@ export function recordTake(order: TakeOrder): RecordedTake {
   const takes = session.record(played, skipFrames + frames);
   const positions = new Map<string, StereoTake>();
   const looped = order.kind === 'long' || order.kind === 'tremolo';
-  for (const [id, take] of takes) positions.set(id, { left: finish(take.left, skipFrames, looped), right: finish(take.right, skipFrames, looped) });
+  for (const [id, take] of takes)
+    positions.set(id, {
+      left: finish(take.left, skipFrames, looped),
+      right: finish(take.right, skipFrames, looped),
+    });
   return { order, positions };
 }
 
@@ -253,7 +271,8 @@ function finish(sound: Float32Array, skipFrames: number, looped: boolean): Float
       out[at] = Math.cos(x) * out[at] + Math.sin(x) * out[LOOP.start - LOOP_BLEND_FRAMES + i];
     }
     // Frames past the loop are never heard, but interpolation may look at them.
-    for (let i = LOOP.end; i < out.length; i++) out[i] = out[LOOP.start + ((i - LOOP.end) % (LOOP.end - LOOP.start))];
+    for (let i = LOOP.end; i < out.length; i++)
+      out[i] = out[LOOP.start + ((i - LOOP.end) % (LOOP.end - LOOP.start))];
     return out.subarray(0, LOOP.end + 64).slice();
   }
   const fade = Math.min(out.length, Math.round(0.25 * ENGINE_RATE));
@@ -275,7 +294,9 @@ export function stringsLargePreviewSfz(): string {
       `<group> sw_label=long amp_veltrack=0 ampeg_release=0.25 volume=${-LAYER_TAPE_DB[1]} loop_mode=loop_continuous loop_start=${LOOP.start} loop_end=${LOOP.end - 1}`,
     );
     for (const order of previewOrders())
-      lines.push(`<region> lokey=${order.root - 1} hikey=${order.root + 2} pitch_keycenter=${order.root} sample=${takeFile(order, mic.id)}`);
+      lines.push(
+        `<region> lokey=${order.root - 1} hikey=${order.root + 2} pitch_keycenter=${order.root} sample=${takeFile(order, mic.id)}`,
+      );
   }
   return lines.join('\n') + '\n';
 }
@@ -291,7 +312,8 @@ export function stringsLargeSfz(): string {
     lines.push('', `<master> master_label=${mic.name}`);
     const at = (order: TakeOrder) => `sample=${takeFile(order, mic.id)}`;
     const ofKind = (kind: Kind) => orders.filter((order) => order.kind === kind);
-    const spread = (order: TakeOrder) => `lokey=${order.root - 1} hikey=${order.root + 2} pitch_keycenter=${order.root}`;
+    const spread = (order: TakeOrder) =>
+      `lokey=${order.root - 1} hikey=${order.root + 2} pitch_keycenter=${order.root}`;
     const loop = `loop_mode=loop_continuous loop_start=${LOOP.start} loop_end=${LOOP.end - 1}`;
     const longs = (switchKey: number, label: string, trigger: string) => {
       for (const vibrato of [false, true])
@@ -301,11 +323,15 @@ export function stringsLargeSfz(): string {
             `  ${layerFades(layer)} ${vibrato ? 'xfin_locc77=8 xfin_hicc77=100' : 'xfout_locc77=8 xfout_hicc77=100'} volume=${-LAYER_TAPE_DB[layer]}`,
           );
           for (const order of ofKind('long'))
-            if (order.layer === layer && order.vibrato === vibrato) lines.push(`<region> ${spread(order)} ${at(order)}`);
+            if (order.layer === layer && order.vibrato === vibrato)
+              lines.push(`<region> ${spread(order)} ${at(order)}`);
         }
       for (const layer of [0, 1, 2]) {
-        lines.push(`<group> sw_last=${switchKey} sw_label=${label} trigger=release amp_veltrack=0 ${layerFades(layer)} volume=${-LAYER_TAPE_DB[layer]}`);
-        for (const order of ofKind('release')) if (order.layer === layer) lines.push(`<region> ${spread(order)} ${at(order)}`);
+        lines.push(
+          `<group> sw_last=${switchKey} sw_label=${label} trigger=release amp_veltrack=0 ${layerFades(layer)} volume=${-LAYER_TAPE_DB[layer]}`,
+        );
+        for (const order of ofKind('release'))
+          if (order.layer === layer) lines.push(`<region> ${spread(order)} ${at(order)}`);
       }
     };
     longs(24, 'long', 'attack');
@@ -316,27 +342,40 @@ export function stringsLargeSfz(): string {
     );
     for (const order of ofKind('transition'))
       for (let key = order.root - 2; key <= order.root + 2; key++)
-        if (key >= LOWEST && key <= HIGHEST && key - order.interval >= LOWEST && key - order.interval <= HIGHEST)
-          lines.push(`<region> key=${key} pitch_keycenter=${order.root} sw_previous=${key - order.interval} ${at(order)}`);
+        if (
+          key >= LOWEST &&
+          key <= HIGHEST &&
+          key - order.interval >= LOWEST &&
+          key - order.interval <= HIGHEST
+        )
+          lines.push(
+            `<region> key=${key} pitch_keycenter=${order.root} sw_previous=${key - order.interval} ${at(order)}`,
+          );
     for (const layer of [0, 1]) {
       const velocities = layer === 0 ? 'lovel=1 hivel=79' : 'lovel=80 hivel=127';
       for (let take = 0; take < 4; take++) {
         lines.push(
           `<group> sw_last=26 sw_label=staccato loop_mode=one_shot seq_length=4 seq_position=${take + 1} ${velocities} amp_veltrack=${layer === 0 ? 55 : 80} volume=${-SHORT_TAPE_DB[layer]}`,
         );
-        for (const order of ofKind('staccato')) if (order.layer === layer && order.take === take) lines.push(`<region> ${spread(order)} ${at(order)}`);
+        for (const order of ofKind('staccato'))
+          if (order.layer === layer && order.take === take)
+            lines.push(`<region> ${spread(order)} ${at(order)}`);
       }
     }
     for (let take = 0; take < 3; take++) {
-      lines.push(`<group> sw_last=27 sw_label=pizzicato loop_mode=one_shot seq_length=3 seq_position=${take + 1} amp_veltrack=90 volume=-3`);
-      for (const order of ofKind('pizzicato')) if (order.take === take) lines.push(`<region> ${spread(order)} ${at(order)}`);
+      lines.push(
+        `<group> sw_last=27 sw_label=pizzicato loop_mode=one_shot seq_length=3 seq_position=${take + 1} amp_veltrack=90 volume=-3`,
+      );
+      for (const order of ofKind('pizzicato'))
+        if (order.take === take) lines.push(`<region> ${spread(order)} ${at(order)}`);
     }
     for (const layer of [0, 1]) {
       lines.push(
         `<group> sw_last=28 sw_label=tremolo amp_veltrack=0 ampeg_release=0.3 ${loop}`,
         `  ${layer === 0 ? 'xfout_locc1=40 xfout_hicc1=100' : 'xfin_locc1=40 xfin_hicc1=100'} volume=${-SHORT_TAPE_DB[layer]}`,
       );
-      for (const order of ofKind('tremolo')) if (order.layer === layer) lines.push(`<region> ${spread(order)} ${at(order)}`);
+      for (const order of ofKind('tremolo'))
+        if (order.layer === layer) lines.push(`<region> ${spread(order)} ${at(order)}`);
     }
   }
   return lines.join('\n') + '\n';
@@ -349,4 +388,3 @@ function layerFades(layer: number): string {
   if (layer < 2) parts.push(`xfout_locc1=${outLow} xfout_hicc1=${outHigh}`);
   return parts.join(' ');
 }
-

@@ -7,7 +7,13 @@ import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
 /** Sines as instruments, for tests that want to know exactly what must sound. */
 
 /** A stereo sine with a straight rise, 16 bits. */
-export function sine(hz: number, seconds: number, level = 0.5, riseSeconds = 0.01, rate = ENGINE_RATE): SampleAudio {
+export function sine(
+  hz: number,
+  seconds: number,
+  level = 0.5,
+  riseSeconds = 0.01,
+  rate = ENGINE_RATE,
+): SampleAudio {
   const frames = Math.round(seconds * rate);
   const data = new Int16Array(frames * 2);
   for (let i = 0; i < frames; i++) {
@@ -38,21 +44,41 @@ export const plainZone = (zone: Partial<Zone> & Pick<Zone, 'samples'>): Zone => 
 });
 
 /** An instrument over given articulations and audio, with leads measured as an import would. */
-export function instrumentOf(articulations: Articulation[], audio: ReadonlyMap<string, SampleAudio>, positions = ['mix']): Instrument {
+export function instrumentOf(
+  articulations: Articulation[],
+  audio: ReadonlyMap<string, SampleAudio>,
+  positions = ['mix'],
+): Instrument {
   for (const articulation of articulations)
     for (const zone of articulation.zones)
       for (const ref of Object.values(zone.samples)) {
         const sample = audio.get(ref.sample);
         if (!sample || zone.role !== 'attack') continue;
         const envelope = attackEnvelope(toFloats(sample), sample.rate, zone.startFrame);
-        Object.assign(ref, { envelope: packEnvelope(envelope), leadSeconds: onsetOfEnvelope(envelope), levelDb: -10 });
+        Object.assign(ref, {
+          envelope: packEnvelope(envelope),
+          leadSeconds: onsetOfEnvelope(envelope),
+          levelDb: -10,
+        });
       }
-  return { id: 'test', name: 'Test section', family: 'strings', kind: 'section', players: 1, positions: positions.map((id) => ({ id, name: id })), articulations, samples: {}, packs: {} };
+  return {
+    id: 'test',
+    name: 'Test section',
+    family: 'strings',
+    kind: 'section',
+    players: 1,
+    positions: positions.map((id) => ({ id, name: id })),
+    articulations,
+    samples: {},
+    packs: {},
+  };
 }
 
 export function toFloats(sample: SampleAudio): Float32Array[] {
   const scale = sample.data instanceof Int16Array ? 1 / 32768 : 1;
-  return Array.from({ length: sample.channels }, (_, c) => Float32Array.from({ length: sample.frames }, (_v, i) => sample.data[i * sample.channels + c] * scale));
+  return Array.from({ length: sample.channels }, (_, c) =>
+    Float32Array.from({ length: sample.frames }, (_v, i) => sample.data[i * sample.channels + c] * scale),
+  );
 }
 
 export const mixOf = (positions: readonly string[]): TrackMix => ({
@@ -76,10 +102,21 @@ export function sineInstrument(): { instrument: Instrument; audio: Map<string, S
   for (let interval = -12; interval <= 12; interval++) {
     if (interval === 0) continue;
     audio.set(`move ${interval}`, move(interval));
-    moves.push(plainZone({ role: 'transition', interval, oneShot: true, samples: { mix: { sample: `move ${interval}`, leadSeconds: 0.15, levelDb: -10 } } }));
+    moves.push(
+      plainZone({
+        role: 'transition',
+        interval,
+        oneShot: true,
+        samples: { mix: { sample: `move ${interval}`, leadSeconds: 0.15, levelDb: -10 } },
+      }),
+    );
   }
   const articulations: Articulation[] = [
-    { id: 'connected', name: 'connected', zones: [{ ...long, samples: { mix: { sample: 'long' } } }, ...moves] },
+    {
+      id: 'connected',
+      name: 'connected',
+      zones: [{ ...long, samples: { mix: { sample: 'long' } } }, ...moves],
+    },
     { id: 'long', name: 'long', zones: [long] },
     { id: 'staccato', name: 'staccato', zones: shorts },
   ];

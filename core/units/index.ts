@@ -19,14 +19,6 @@ export type MidiNote = Unit<'midi-note'>;
 /** Hundredths of an equal-tempered semitone. */
 export type Cents = Unit<'cents'>;
 
-export const seconds = (value: number) => value as Seconds;
-export const ticks = (value: number) => value as Ticks;
-export const frames = (value: number) => value as Frames;
-export const hertz = (value: number) => value as Hertz;
-export const decibels = (value: number) => value as Decibels;
-export const midiNote = (value: number) => value as MidiNote;
-export const cents = (value: number) => value as Cents;
-
 /** Ticks in one quarter note. */
 export const TICKS_PER_QUARTER = 960;
 /** Speed of sound in air at 20 °C, metres per second. */
@@ -51,11 +43,6 @@ export function midiToHertz(note: number): Hertz {
   return (440 * 2 ** ((note - 69) / 12)) as Hertz;
 }
 
-/** Interval in cents from one frequency to another: 1200·log2(to/from). */
-export function centsBetween(fromHertz: number, toHertz: number): Cents {
-  return (1200 * Math.log2(toHertz / fromHertz)) as Cents;
-}
-
 /** Playback rate for a shift in cents: 2^(cents/1200). */
 export function centsToRatio(shiftCents: number): number {
   return 2 ** (shiftCents / 1200);
@@ -64,11 +51,6 @@ export function centsToRatio(shiftCents: number): number {
 /** Nearest frame to a time; the rate is in hertz. */
 export function secondsToFrames(time: number, rate: number = ENGINE_RATE): Frames {
   return Math.round(time * rate) as Frames;
-}
-
-/** Time of a frame. */
-export function framesToSeconds(frame: number, rate: number = ENGINE_RATE): Seconds {
-  return (frame / rate) as Seconds;
 }
 
 /** Travel time of sound over a distance in metres. */

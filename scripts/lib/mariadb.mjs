@@ -24,15 +24,31 @@ export function portTaken(port) {
  * @returns {Promise<{stop: () => Promise<void>, kill: () => void, pid: number}>}
  */
 export async function startMariadb({ folder, port, name, password, onExit }) {
-  if (await portTaken(port)) throw new Trouble(`Port ${port} is taken, so the database cannot listen there. Is Farlo running already? Otherwise set FARLO_DB_PORT to a free port.`);
+  if (await portTaken(port))
+    throw new Trouble(
+      `Port ${port} is taken, so the database cannot listen there. Is Farlo running already? Otherwise set FARLO_DB_PORT to a free port.`,
+    );
   const data = join(folder, 'database');
   const log = join(folder, 'database.log');
   mkdirSync(folder, { recursive: true });
   if (!existsSync(join(data, 'mysql'))) {
     say('Making the database …');
     rmSync(data, { recursive: true, force: true });
-    const made = spawnSync('mariadb-install-db', ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...asUser()], { encoding: 'utf8' });
-    if (made.status !== 0) throw new Trouble(`The database could not be made in ${data}: ${lastLine(made.stderr || made.stdout)}. Is the folder writable?`);
+    const made = spawnSync(
+      'mariadb-install-db',
+      [
+        '--no-defaults',
+        `--datadir=${data}`,
+        '--auth-root-authentication-method=normal',
+        '--skip-test-db',
+        ...asUser(),
+      ],
+      { encoding: 'utf8' },
+    );
+    if (made.status !== 0)
+      throw new Trouble(
+        `The database could not be made in ${data}: ${lastLine(made.stderr || made.stdout)}. Is the folder writable?`,
+      );
   }
   // Run at every start: it makes what is missing and gives the present password.
   const init = join(folder, 'database-init.sql');
@@ -69,8 +85,12 @@ export async function startMariadb({ folder, port, name, password, onExit }) {
     }),
   );
   for (let waited = 0; !(await portTaken(port)); waited += 0.1) {
-    if (exited) throw new Trouble(`The database does not start: ${errorLine(log)}. If the folder ${data} is damaged, restore it from a copy, or move it away to begin anew. The whole story is in ${log}.`);
-    if (waited > READY_SECONDS) throw new Trouble(`The database does not answer after ${READY_SECONDS} s; see ${log}.`);
+    if (exited)
+      throw new Trouble(
+        `The database does not start: ${errorLine(log)}. If the folder ${data} is damaged, restore it from a copy, or move it away to begin anew. The whole story is in ${log}.`,
+      );
+    if (waited > READY_SECONDS)
+      throw new Trouble(`The database does not answer after ${READY_SECONDS} s; see ${log}.`);
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
   if (onExit) void gone.then(onExit);

@@ -10,15 +10,26 @@ export function secretsOf(folder) {
   if (!existsSync(file)) {
     try {
       mkdirSync(folder, { recursive: true });
-      writeFileSync(file, JSON.stringify({ database: randomBytes(18).toString('hex'), session: randomBytes(32).toString('hex') }), { mode: 0o600 });
+      writeFileSync(
+        file,
+        JSON.stringify({
+          database: randomBytes(18).toString('hex'),
+          session: randomBytes(32).toString('hex'),
+        }),
+        { mode: 0o600 },
+      );
     } catch (error) {
-      throw new Trouble(`The data folder ${folder} cannot be written (${error.code}). Give yourself the right to it, or set FARLO_DATA to another folder.`);
+      throw new Trouble(
+        `The data folder ${folder} cannot be written (${error.code}). Give yourself the right to it, or set FARLO_DATA to another folder.`,
+      );
     }
   }
   try {
     return JSON.parse(readFileSync(file, 'utf8'));
   } catch {
-    throw new Trouble(`${file} is damaged. Restore it from a copy, or delete it (everyone will have to sign in again).`);
+    throw new Trouble(
+      `${file} is damaged. Restore it from a copy, or delete it (everyone will have to sign in again).`,
+    );
   }
 }
 
@@ -27,7 +38,12 @@ export function secretsOf(folder) {
  * @param {{root: string, env: Record<string, string>, onLine?: (line: string) => void, onExit?: () => void}} options
  */
 export async function startServer({ root, env, onLine, onExit }) {
-  const child = fork(join(root, 'server/main.ts'), { cwd: root, execArgv: ['--import', 'tsx', '--max-old-space-size=4096'], env: { ...process.env, ...env }, stdio: ['ignore', 'inherit', 'pipe', 'ipc'] });
+  const child = fork(join(root, 'server/main.ts'), {
+    cwd: root,
+    execArgv: ['--import', 'tsx', '--max-old-space-size=4096'],
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'pipe', 'ipc'],
+  });
   let errors = '';
   child.stderr.on('data', (chunk) => {
     errors = (errors + chunk).slice(-4000);
@@ -42,7 +58,15 @@ export async function startServer({ root, env, onLine, onExit }) {
   );
   await new Promise((resolve, reject) => {
     child.on('message', ({ line }) => (line === 'ready' ? resolve() : onLine?.(line)));
-    void gone.then(() => reject(new Trouble(errors.includes('EADDRINUSE') ? 'The port is taken. Set FARLO_PORT to a free one.' : 'The server did not start; what it said stands above.')));
+    void gone.then(() =>
+      reject(
+        new Trouble(
+          errors.includes('EADDRINUSE')
+            ? 'The port is taken. Set FARLO_PORT to a free one.'
+            : 'The server did not start; what it said stands above.',
+        ),
+      ),
+    );
   });
   if (onExit) void gone.then(onExit);
   return {

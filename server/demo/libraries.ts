@@ -2,7 +2,17 @@ import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { availableParallelism } from 'node:os';
 import { writeWav } from '#core/formats/index.ts';
-import { BELLS, BELLS_RATE, BELLS_RECIPE, bellsSfz, bellTakes, STRINGS_LARGE, STRINGS_LARGE_RECIPE, stringsLargePreviewSfz, stringsLargeSfz } from '#core/recording/index.ts';
+import {
+  BELLS,
+  BELLS_RATE,
+  BELLS_RECIPE,
+  bellsSfz,
+  bellTakes,
+  STRINGS_LARGE,
+  STRINGS_LARGE_RECIPE,
+  stringsLargePreviewSfz,
+  stringsLargeSfz,
+} from '#core/recording/index.ts';
 import type { ImportFacts } from '../samples/import-library.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
 import type { ImportOrder } from '../jobs/import.worker.ts';
@@ -10,7 +20,10 @@ import type { RecordOrder } from '../jobs/record.worker.ts';
 import type { Catalogue, NewLibrary } from '../store/catalogue.ts';
 
 /** Ids that the demo template counts on before its libraries are recorded. */
-export const DEMO_INSTRUMENTS = { violins: '5a17c1a5-0000-4000-8000-000000000001', bells: '5a17c1a5-0000-4000-8000-000000000002' } as const;
+export const DEMO_INSTRUMENTS = {
+  violins: '5a17c1a5-0000-4000-8000-000000000001',
+  bells: '5a17c1a5-0000-4000-8000-000000000002',
+} as const;
 
 const STRINGS_FACTS: ImportFacts = {
   library: STRINGS_LARGE.library,
@@ -54,7 +67,8 @@ export class DemoLibraries {
     if ((await this.catalogue.recipeOf(this.studioId, BELLS.library)) === BELLS_RECIPE) return;
     const folder = join(this.dataFolder, 'recordings', BELLS.slug);
     mkdirSync(join(folder, 'bells'), { recursive: true });
-    for (const { file, sound } of bellTakes()) writeFileSync(join(folder, file), writeWav({ rate: BELLS_RATE, format: 'i24', channels: [sound] }));
+    for (const { file, sound } of bellTakes())
+      writeFileSync(join(folder, file), writeWav({ rate: BELLS_RATE, format: 'i24', channels: [sound] }));
     writeFileSync(join(folder, `${BELLS.instrument}.sfz`), bellsSfz());
     await this.takeIn(folder, BELLS_FACTS, DEMO_INSTRUMENTS.bells);
     this.say(`Recorded ${BELLS.library}.`);
@@ -72,7 +86,11 @@ export class DemoLibraries {
       if (known === undefined) {
         await this.record(folder, true);
         writeFileSync(sfz, stringsLargePreviewSfz());
-        await this.takeIn(folder, { ...STRINGS_FACTS, recipe: `${STRINGS_LARGE_RECIPE} preview` }, DEMO_INSTRUMENTS.violins);
+        await this.takeIn(
+          folder,
+          { ...STRINGS_FACTS, recipe: `${STRINGS_LARGE_RECIPE} preview` },
+          DEMO_INSTRUMENTS.violins,
+        );
         this.say(`${STRINGS_LARGE.instrument} can be played (one layer); the rest is being recorded.`);
         await this.makeBells();
       }
@@ -89,20 +107,34 @@ export class DemoLibraries {
     await Promise.all(
       Array.from({ length: parts }, (_, part) => {
         const data: RecordOrder = { folder, part, parts, preview };
-        return this.run<number>(preview ? 'First notes' : `Recording ${STRINGS_LARGE.library}`, new URL('../jobs/record.worker.ts', import.meta.url), data);
+        return this.run<number>(
+          preview ? 'First notes' : `Recording ${STRINGS_LARGE.library}`,
+          new URL('../jobs/record.worker.ts', import.meta.url),
+          data,
+        );
       }),
     );
   }
 
   private async takeIn(folder: string, facts: ImportFacts, instrumentId: string): Promise<void> {
     const data: ImportOrder = { from: { folder }, facts, dataFolder: this.dataFolder };
-    await this.run<NewLibrary>(`Taking in ${facts.library}`, new URL('../jobs/import.worker.ts', import.meta.url), data, (library) => {
-      library.instruments[0].id = instrumentId;
-      return this.catalogue.save(this.studioId, library);
-    });
+    await this.run<NewLibrary>(
+      `Taking in ${facts.library}`,
+      new URL('../jobs/import.worker.ts', import.meta.url),
+      data,
+      (library) => {
+        library.instruments[0].id = instrumentId;
+        return this.catalogue.save(this.studioId, library);
+      },
+    );
   }
 
-  private run<Result>(title: string, worker: URL, data: unknown, save?: (result: Result) => Promise<string>): Promise<void> {
+  private run<Result>(
+    title: string,
+    worker: URL,
+    data: unknown,
+    save?: (result: Result) => Promise<string>,
+  ): Promise<void> {
     return new Promise((resolve, reject) => {
       const info = this.jobs.add<Result>({
         kind: 'recording',
@@ -111,7 +143,8 @@ export class DemoLibraries {
         worker,
         data,
         finish: async (result) => (save ? await save(result) : undefined),
-        ended: (state, message) => (state === 'done' ? resolve() : reject(new Error(`${info.title}: ${message}`))),
+        ended: (state, message) =>
+          state === 'done' ? resolve() : reject(new Error(`${info.title}: ${message}`)),
       });
     });
   }

@@ -11,7 +11,9 @@ const STUDIO = 'Saltglass Music';
 
 /** The demo studio with its people, template and first cue; made once. @returns the studio's id */
 export async function seedDemo(store: Store): Promise<string> {
-  const known = (await store.models.studios.findOne({ where: { name: STUDIO }, raw: true })) as unknown as { id: string } | null;
+  const known = (await store.models.studios.findOne({ where: { name: STUDIO }, raw: true })) as unknown as {
+    id: string;
+  } | null;
   if (known) return known.id;
   const people = new People(store);
   const studioId = await people.addStudio(STUDIO);
@@ -30,19 +32,30 @@ async function fillStudio(store: Store, people: People, studioId: string): Promi
   for (const person of DEMO_PEOPLE) await people.addMember(studioId, person);
   const templateId = randomUUID();
   const writer = new Writer(store, studioId, templateId);
-  await writer.head('template', templateId, { name: 'Ellowick template', hallEarlyDb: -3, hallTailDb: 0, middleC: 4 });
+  await writer.head('template', templateId, {
+    name: 'Ellowick template',
+    hallEarlyDb: -3,
+    hallTailDb: 0,
+    middleC: 4,
+  });
   const violins = await writer.track('Violins I', 'strings', 1, DEMO_INSTRUMENTS.violins, 'long');
   const bells = await writer.track('Lamp bells', 'percussion', 2, DEMO_INSTRUMENTS.bells, 'hit');
   await writer.positions(violins, { close: -5, tree: 0, far: -12 });
   await writer.positions(bells, { mix: -6 });
   const keys = { long: 24, connected: 25, staccato: 26, pizzicato: 27, tremolo: 28 };
-  for (const [articulation, key] of Object.entries(keys)) await writer.add('trigger', { trackId: violins, articulation, key, hold: 'latching' });
+  for (const [articulation, key] of Object.entries(keys))
+    await writer.add('trigger', { trackId: violins, articulation, key, hold: 'latching' });
   await seedCue(writer, violins, bells);
 }
 
 async function seedCue(writer: Writer, violins: string, bells: string): Promise<void> {
   const cueId = randomUUID();
-  await writer.head('cue', cueId, { name: DEMO_CUE.name, endTick: DEMO_CUE.endTick, loopStartTick: 0, loopEndTick: DEMO_CUE.endTick });
+  await writer.head('cue', cueId, {
+    name: DEMO_CUE.name,
+    endTick: DEMO_CUE.endTick,
+    loopStartTick: 0,
+    loopEndTick: DEMO_CUE.endTick,
+  });
   await writer.add('tempo', { tick: 0, bpm: DEMO_CUE.bpm });
   await writer.add('metre', { tick: 0, numerator: 4, denominator: 4 });
   const violinPart = await writer.add('part', { trackId: violins });
@@ -55,7 +68,8 @@ async function seedCue(writer: Writer, violins: string, bells: string): Promise<
     [CONTROLLER.vibrato, DEMO_CUE.violins.vibrato],
   ];
   for (const [controller, points] of curves)
-    for (const [tick, value] of points) await writer.add('point', { partId: violinPart, controller, tick, value });
+    for (const [tick, value] of points)
+      await writer.add('point', { partId: violinPart, controller, tick, value });
 }
 
 /** Adds records to one template and one cue of a studio. */
@@ -70,22 +84,58 @@ class Writer {
   async head<K extends 'template' | 'cue'>(kind: K, id: string, fields: RecordFields<K>): Promise<void> {
     if (kind === 'cue') this.cueId = id;
     const owner = kind === 'cue' ? { templateId: this.templateId } : {};
-    await this.store.models.records[kind].create({ ...fields, ...owner, id, version: 1, revision: 0, studioId: this.studioId });
+    await this.store.models.records[kind].create({
+      ...fields,
+      ...owner,
+      id,
+      version: 1,
+      revision: 0,
+      studioId: this.studioId,
+    });
   }
 
   async add<K extends RecordKind>(kind: K, fields: RecordFields<K>): Promise<string> {
     const id = randomUUID();
-    const owner = ['track', 'positionMix', 'trigger'].includes(kind) ? { templateId: this.templateId } : { cueId: this.cueId };
+    const owner = ['track', 'positionMix', 'trigger'].includes(kind)
+      ? { templateId: this.templateId }
+      : { cueId: this.cueId };
     await this.store.models.records[kind].create({ ...fields, ...owner, id, version: 1 });
     return id;
   }
 
-  track(name: string, family: RecordFields<'track'>['family'], place: number, instrumentId: string, articulation: string): Promise<string> {
-    return this.add('track', { name, family, place, instrumentId, articulation, mode: 'planned', gainDb: 0, pan: 0, hallSendDb: -14, muted: false, soloed: false });
+  track(
+    name: string,
+    family: RecordFields<'track'>['family'],
+    place: number,
+    instrumentId: string,
+    articulation: string,
+  ): Promise<string> {
+    return this.add('track', {
+      name,
+      family,
+      place,
+      instrumentId,
+      articulation,
+      mode: 'planned',
+      gainDb: 0,
+      pan: 0,
+      hallSendDb: -14,
+      muted: false,
+      soloed: false,
+    });
   }
 
   async positions(trackId: string, levels: Record<string, number>): Promise<void> {
     for (const [positionId, levelDb] of Object.entries(levels))
-      await this.add('positionMix', { trackId, positionId, levelDb, pan: 0, width: 1, delayMs: 0, muted: false, inverted: false });
+      await this.add('positionMix', {
+        trackId,
+        positionId,
+        levelDb,
+        pan: 0,
+        width: 1,
+        delayMs: 0,
+        muted: false,
+        inverted: false,
+      });
   }
 }

@@ -15,8 +15,18 @@ const WHO = ['nobody', 'outsider', 'viewer', 'editor', 'owner'] as const;
 /** Every route with parameters that stand for something of the studio where there is something. */
 function addresses(): { method: string; path: string; access: string; ofStudio: boolean }[] {
   return test.app.routes.flatMap(({ method, path, access, studioOf }) => {
-    const kinds = path.includes(':kind') ? ([['template', test.templateId], ['cue', test.cueId]] as const) : [['', randomUUID()] as const];
-    return kinds.map(([kind, id]) => ({ method, path: path.replace(':kind', kind).replace(':id', id), access, ofStudio: studioOf !== undefined }));
+    const kinds = path.includes(':kind')
+      ? ([
+          ['template', test.templateId],
+          ['cue', test.cueId],
+        ] as const)
+      : [['', randomUUID()] as const];
+    return kinds.map(([kind, id]) => ({
+      method,
+      path: path.replace(':kind', kind).replace(':id', id),
+      access,
+      ofStudio: studioOf !== undefined,
+    }));
   });
 }
 
@@ -31,9 +41,17 @@ describe('every route × every role', () => {
         const answer = await caller[method as 'get' | 'post' | 'delete'](path);
         const { status } = answer;
         const rank = (ROLES as readonly string[]).indexOf(who === 'outsider' ? 'owner' : who);
-        const may = access === 'public' || (who !== 'nobody' && rank >= (ROLES as readonly string[]).indexOf(access));
+        const may =
+          access === 'public' || (who !== 'nobody' && rank >= (ROLES as readonly string[]).indexOf(access));
         const refused = status === 401 || status === 403;
-        const expected = who === 'nobody' && access !== 'public' ? status === 401 : who === 'outsider' && ofStudio ? status === 404 : may ? !refused || path === '/session' : refused || status === 404;
+        const expected =
+          who === 'nobody' && access !== 'public'
+            ? status === 401
+            : who === 'outsider' && ofStudio
+              ? status === 404
+              : may
+                ? !refused || path === '/session'
+                : refused || status === 404;
         if (!expected || status >= 500) wrong.push(`${who} ${method} ${path} → ${status}`);
       }
     }
@@ -47,7 +65,10 @@ describe('every route × every role', () => {
   it('refuses changes without the guard, even with the cookie', async () => {
     const agent = request.agent(test.app.express);
     const { guard } = (await agent.get('/api/session')).body as { guard: string };
-    await agent.post('/api/session').set('x-farlo-guard', guard).send({ email: 'ilse@saltglass.example', password: 'lantern-and-tide' });
+    await agent
+      .post('/api/session')
+      .set('x-farlo-guard', guard)
+      .send({ email: 'ilse@saltglass.example', password: 'lantern-and-tide' });
     const answer = await agent.post('/api/cues').send({ name: 'x', templateId: test.templateId });
     expect([answer.status, (answer.body as { code: string }).code]).toEqual([403, 'access.guard']);
   });
@@ -77,7 +98,10 @@ describe('sign-in', () => {
   it('slows down guessing', async () => {
     const caller = await test.as('nobody');
     const statuses: number[] = [];
-    for (let i = 0; i < 24; i++) statuses.push((await caller.post('/session', { email: 'ilse@saltglass.example', password: `guess ${i}` })).status);
+    for (let i = 0; i < 24; i++)
+      statuses.push(
+        (await caller.post('/session', { email: 'ilse@saltglass.example', password: `guess ${i}` })).status,
+      );
     expect(statuses.at(-1)).toBe(429);
   });
 });

@@ -64,13 +64,20 @@ export function mountRoutes(router: Router, routes: readonly Route[], people: Pe
 
 async function checkAccess(route: Route, request: Request, people: People): Promise<Member> {
   if (route.method !== 'get' && !guardFits(request))
-    throw new FarloError('access.guard', 'The page is out of date. Load it again; your unsent edits are kept.');
+    throw new FarloError(
+      'access.guard',
+      'The page is out of date. Load it again; your unsent edits are kept.',
+    );
   const { userId } = request.session;
   const member = userId === undefined ? undefined : await people.member(userId);
   if (route.access === 'public') return member ?? NOBODY;
   if (!member) throw new FarloError('access.sign-in', 'Please sign in.');
-  if (route.studioOf && (await route.studioOf(request)) !== member.studioId) throw new FarloError('not-found', 'There is no such thing here.');
+  if (route.studioOf && (await route.studioOf(request)) !== member.studioId)
+    throw new FarloError('not-found', 'There is no such thing here.');
   if (ROLES.indexOf(member.role) < ROLES.indexOf(route.access))
-    throw new FarloError('access.refused', `This needs the role of ${route.access === 'owner' ? 'an owner' : 'an editor'}; you are signed in as ${member.role}.`);
+    throw new FarloError(
+      'access.refused',
+      `This needs the role of ${route.access === 'owner' ? 'an owner' : 'an editor'}; you are signed in as ${member.role}.`,
+    );
   return member;
 }

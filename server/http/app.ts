@@ -56,12 +56,24 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
     }),
   );
   // Audio is already dense, and its ranges must keep their lengths.
-  app.use(compression({ filter: (request, response) => !request.path.startsWith('/api/packs') && !request.path.endsWith('/events') && compression.filter(request, response) }));
+  app.use(
+    compression({
+      filter: (request, response) =>
+        !request.path.startsWith('/api/packs') &&
+        !request.path.endsWith('/events') &&
+        compression.filter(request, response),
+    }),
+  );
   app.get('/api/health', (_request, response) => {
     response.json({ ready: true });
   });
   const SessionStore = connectSessionSequelize(session.Store);
-  const sessions = new SessionStore({ db: store.sequelize, tableName: 'sessions', extendDefaultFields: undefined, modelKey: 'Session' });
+  const sessions = new SessionStore({
+    db: store.sequelize,
+    tableName: 'sessions',
+    extendDefaultFields: undefined,
+    modelKey: 'Session',
+  });
   const api = express.Router();
   api.use(
     session({

@@ -21,7 +21,8 @@ export class Listeners {
   }
 
   tell(documentId: string, patch: AppliedPatch): void {
-    for (const response of this.open.get(documentId) ?? []) response.write(`data: ${JSON.stringify(patch)}\n\n`);
+    for (const response of this.open.get(documentId) ?? [])
+      response.write(`data: ${JSON.stringify(patch)}\n\n`);
   }
 
   /** Ends all streams, so that the server can stop. */
@@ -32,12 +33,18 @@ export class Listeners {
 
 function kindOf(request: Request): DocumentKind {
   const { kind } = request.params;
-  if (kind !== 'template' && kind !== 'cue') throw new FarloError('not-found', 'There is no such thing here.');
+  if (kind !== 'template' && kind !== 'cue')
+    throw new FarloError('not-found', 'There is no such thing here.');
   return kind;
 }
 
 /** Opening, changing and following templates and cues. */
-export function documentRoutes(documents: Documents, people: People, store: Store, listeners: Listeners): Route[] {
+export function documentRoutes(
+  documents: Documents,
+  people: People,
+  store: Store,
+  listeners: Listeners,
+): Route[] {
   const studioOf = (request: Request) => documents.studioOf(kindOf(request), String(request.params.id));
   return [
     {
@@ -89,7 +96,8 @@ export function documentRoutes(documents: Documents, people: People, store: Stor
       access: 'editor',
       handle: async (request, response, member) => {
         const { name, templateId } = await validBody(NewCueShape, request.body);
-        if ((await documents.studioOf('template', templateId)) !== member.studioId) throw new FarloError('not-found', 'There is no such template here.');
+        if ((await documents.studioOf('template', templateId)) !== member.studioId)
+          throw new FarloError('not-found', 'There is no such template here.');
         const id = randomUUID();
         await store.models.records.cue.create({
           id,

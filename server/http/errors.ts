@@ -27,8 +27,13 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
 function toKnown(error: unknown): FarloError {
   if (error instanceof FarloError) return error;
   const { type, code, name } = error as { type?: string; code?: string; name?: string };
-  if (type === 'entity.too.large' || code === 'LIMIT_FILE_SIZE') return new FarloError('request.too-large', 'That is more than Farlo takes at once.');
-  if (type === 'entity.parse.failed') return new FarloError('request.invalid', 'The request is not readable JSON.');
+  if (type === 'entity.too.large' || code === 'LIMIT_FILE_SIZE')
+    return new FarloError('request.too-large', 'That is more than Farlo takes at once.');
+  if (type === 'entity.parse.failed')
+    return new FarloError('request.invalid', 'The request is not readable JSON.');
   if (name === 'MulterError') return new FarloError('request.invalid', 'The upload was not understood.');
-  return new FarloError('server.failure', 'Something went wrong inside the server. Your edits are kept; try again in a moment.');
+  return new FarloError(
+    'server.failure',
+    'Something went wrong inside the server. Your edits are kept; try again in a moment.',
+  );
 }

@@ -24,14 +24,18 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
         const own = request as typeof request & { uploadFolder?: string };
         own.uploadFolder ??= join(uploads, randomUUID());
         try {
-          const path = join(own.uploadFolder, confinePath('', sentPath(file.originalname), { file: file.originalname }));
+          const path = join(
+            own.uploadFolder,
+            confinePath('', sentPath(file.originalname), { file: file.originalname }),
+          );
           mkdirSync(dirname(path), { recursive: true });
           done(null, dirname(path));
         } catch (error) {
           done(error as Error, '');
         }
       },
-      filename: (_request, file, done) => done(null, sentPath(file.originalname).split(/[\\/]/).at(-1) ?? 'file'),
+      filename: (_request, file, done) =>
+        done(null, sentPath(file.originalname).split(/[\\/]/).at(-1) ?? 'file'),
     }),
     limits: { fileSize: MOST_UPLOAD_BYTES, files: MOST_UPLOAD_FILES },
     preservePath: true,
@@ -60,14 +64,24 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       access: 'viewer',
       handle: async (request, response, member) => {
         const id = String(request.params.id);
-        if (!/^[0-9a-f]{64}$/.test(id) || !(await catalogue.packBelongsTo(member.studioId, id))) throw new FarloError('not-found', 'There is no such pack here.');
+        if (!/^[0-9a-f]{64}$/.test(id) || !(await catalogue.packBelongsTo(member.studioId, id)))
+          throw new FarloError('not-found', 'There is no such pack here.');
         const path = packPath(dataFolder, id);
         const size = statSync(path, { throwIfNoEntry: false })?.size;
-        if (size === undefined) throw new FarloError('sample.missing', 'The audio of this articulation is no longer on the disk. Take the library in again.', { file: id });
+        if (size === undefined)
+          throw new FarloError(
+            'sample.missing',
+            'The audio of this articulation is no longer on the disk. Take the library in again.',
+            { file: id },
+          );
         const range = /^bytes=(\d+)-(\d*)$/.exec(request.get('range') ?? '');
         const start = range ? Number(range[1]) : 0;
         const end = range && range[2] !== '' ? Math.min(size - 1, Number(range[2])) : size - 1;
-        response.set({ 'Accept-Ranges': 'bytes', 'Cache-Control': 'private, max-age=31536000, immutable', 'Content-Type': 'application/octet-stream' });
+        response.set({
+          'Accept-Ranges': 'bytes',
+          'Cache-Control': 'private, max-age=31536000, immutable',
+          'Content-Type': 'application/octet-stream',
+        });
         if (range && start > end) {
           response.status(416).set('Content-Range', `bytes */${size}`).end();
           return;
@@ -75,7 +89,10 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
         if (range) response.status(206).set('Content-Range', `bytes ${start}-${end}/${size}`);
         response.set('Content-Length', String(end - start + 1));
         if (size === 0) response.end();
-        else createReadStream(path, { start, end, highWaterMark: 1 << 20 }).on('error', () => response.destroy()).pipe(response);
+        else
+          createReadStream(path, { start, end, highWaterMark: 1 << 20 })
+            .on('error', () => response.destroy())
+            .pipe(response);
       },
     },
     {
@@ -88,9 +105,16 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
         const files = (request.files ?? []) as Express.Multer.File[];
         const cleanUp = () => uploadFolder && rmSync(uploadFolder, { recursive: true, force: true });
         try {
-          if (!uploadFolder || files.length === 0) throw new FarloError('import.no-instrument', 'No files arrived. Choose a folder or a zip with an .sfz and its WAV files.');
+          if (!uploadFolder || files.length === 0)
+            throw new FarloError(
+              'import.no-instrument',
+              'No files arrived. Choose a folder or a zip with an .sfz and its WAV files.',
+            );
           const zip = files.length === 1 && /\.zip$/i.test(files[0].originalname) ? files[0] : undefined;
-          const facts = importFacts(request.body as Record<string, unknown>, zip?.originalname ?? files[0].originalname);
+          const facts = importFacts(
+            request.body as Record<string, unknown>,
+            zip?.originalname ?? files[0].originalname,
+          );
           const order: ImportOrder = {
             from: zip ? { zip: zip.path, name: zip.originalname } : { folder: uploadFolder },
             facts,
@@ -155,8 +179,10 @@ function importFacts(body: Record<string, unknown>, firstName: string): ImportFa
   const first = firstName.split(/[\\/]/)[0].replace(/\.(zip|sfz)$/i, '');
   const family = text('family', 'other');
   const kind = text('kind', 'solo');
-  if (!FAMILIES.includes(family as Family)) throw new FarloError('request.invalid', `“${family}” is no family.`);
-  if (!['section', 'solo', 'ensemble'].includes(kind)) throw new FarloError('request.invalid', `“${kind}” is no kind of instrument.`);
+  if (!FAMILIES.includes(family as Family))
+    throw new FarloError('request.invalid', `“${family}” is no family.`);
+  if (!['section', 'solo', 'ensemble'].includes(kind))
+    throw new FarloError('request.invalid', `“${kind}” is no kind of instrument.`);
   return {
     library: text('library', first),
     maker: text('maker', 'own'),

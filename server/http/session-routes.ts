@@ -19,7 +19,8 @@ export function sessionRoutes(people: People, store: Store, demo: boolean): Rout
     windowMs: 60_000,
     limit: 20,
     skipSuccessfulRequests: true,
-    handler: (_request, _response, next) => next(new FarloError('access.too-many', 'Too many tries. Wait a minute, then try again.')),
+    handler: (_request, _response, next) =>
+      next(new FarloError('access.too-many', 'Too many tries. Wait a minute, then try again.')),
   });
   return [
     {
@@ -39,9 +40,12 @@ export function sessionRoutes(people: People, store: Store, demo: boolean): Rout
         const { email, password } = await validBody(SignInShape, request.body);
         const userId = await people.signIn(email, password);
         const member = userId && (await people.member(userId));
-        if (!member) throw new FarloError('access.wrong-password', 'No one here has this address and password.');
+        if (!member)
+          throw new FarloError('access.wrong-password', 'No one here has this address and password.');
         // A new session id, so that one fixed before signing in is worth nothing.
-        await new Promise<void>((resolve, reject) => request.session.regenerate((error) => (error ? reject(error as Error) : resolve())));
+        await new Promise<void>((resolve, reject) =>
+          request.session.regenerate((error) => (error ? reject(error as Error) : resolve())),
+        );
         request.session.userId = member.userId;
         response.json(describe(member, guardOf(request)));
       },
@@ -62,8 +66,16 @@ export function sessionRoutes(people: People, store: Store, demo: boolean): Rout
       handle: async (_request, response, member) => {
         const where = { studioId: member.studioId };
         const { template, cue } = store.models.records;
-        const templates = (await template.findAll({ where, order: [['name', 'ASC']], raw: true })) as unknown as { id: string; name: string }[];
-        const cues = (await cue.findAll({ where, order: [['name', 'ASC']], raw: true })) as unknown as { id: string; name: string; templateId: string }[];
+        const templates = (await template.findAll({
+          where,
+          order: [['name', 'ASC']],
+          raw: true,
+        })) as unknown as { id: string; name: string }[];
+        const cues = (await cue.findAll({ where, order: [['name', 'ASC']], raw: true })) as unknown as {
+          id: string;
+          name: string;
+          templateId: string;
+        }[];
         const overview: StudioOverview = {
           templates: templates.map(({ id, name }) => ({ id, name })),
           cues: cues.map(({ id, name, templateId }) => ({ id, name, templateId })),

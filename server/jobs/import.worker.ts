@@ -10,7 +10,10 @@ export interface ImportOrder {
 }
 
 await runWorker(async (order: ImportOrder, progress) => {
-  const source = 'folder' in order.from ? folderSource(order.from.folder) : await zipSource(order.from.zip, order.from.name);
+  const source =
+    'folder' in order.from
+      ? folderSource(order.from.folder)
+      : await zipSource(order.from.zip, order.from.name);
   try {
     return await importLibrary(source, order.facts, order.dataFolder, progress);
   } finally {

@@ -51,7 +51,14 @@ export class ThreadQueue implements JobQueue {
   constructor(private readonly threads: number) {}
 
   add<Result>(order: JobOrder<Result>): JobInfo {
-    const info: JobInfo = { id: randomUUID(), kind: order.kind, title: order.title, state: 'waiting', progress: 0, message: 'Waiting' };
+    const info: JobInfo = {
+      id: randomUUID(),
+      kind: order.kind,
+      title: order.title,
+      state: 'waiting',
+      progress: 0,
+      message: 'Waiting',
+    };
     this.entries.set(info.id, { info, order: order as JobOrder<unknown> });
     for (const [id, entry] of this.entries) {
       if (this.entries.size <= KEPT) break;
@@ -67,7 +74,9 @@ export class ThreadQueue implements JobQueue {
   }
 
   list(studioId: string): JobInfo[] {
-    return [...this.entries.values()].filter((entry) => entry.order.studioId === studioId).map((entry) => entry.info);
+    return [...this.entries.values()]
+      .filter((entry) => entry.order.studioId === studioId)
+      .map((entry) => entry.info);
   }
 
   cancel(id: string): void {
@@ -80,7 +89,8 @@ export class ThreadQueue implements JobQueue {
   }
 
   async close(): Promise<void> {
-    for (const { info } of this.entries.values()) if (info.state === 'waiting' || info.state === 'running') info.state = 'cancelled';
+    for (const { info } of this.entries.values())
+      if (info.state === 'waiting' || info.state === 'running') info.state = 'cancelled';
     await Promise.all([...this.entries.values()].map((entry) => entry.worker?.terminate()));
   }
 
@@ -113,7 +123,10 @@ export class ThreadQueue implements JobQueue {
     } catch (error) {
       if (!this.isRunning(info)) return;
       info.state = 'failed';
-      info.message = error instanceof FarloError ? describeError(error) : 'This failed in an unexpected way. Try again; the log has more.';
+      info.message =
+        error instanceof FarloError
+          ? describeError(error)
+          : 'This failed in an unexpected way. Try again; the log has more.';
       if (!(error instanceof FarloError)) console.error(error);
     }
   }
@@ -128,7 +141,8 @@ export class ThreadQueue implements JobQueue {
       const worker = new Worker(new URL('./boot.mjs', import.meta.url), {
         workerData: { entry: order.worker.href, order: order.data },
         execArgv: [],
-        resourceLimits: { maxOldGenerationSizeMb: 6144 } });
+        resourceLimits: { maxOldGenerationSizeMb: 6144 },
+      });
       entry.worker = worker;
       worker.on('message', (message: WorkerMessage<unknown>) => {
         if (message.kind === 'progress') {

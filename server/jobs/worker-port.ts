@@ -19,7 +19,8 @@ export async function runWorker<Order, Result>(
     });
     send({ kind: 'done', result });
   } catch (error) {
-    if (error instanceof FarloError) send({ kind: 'failed', code: error.code, message: error.message, place: error.place });
+    if (error instanceof FarloError)
+      send({ kind: 'failed', code: error.code, message: error.message, place: error.place });
     else throw error;
   }
 }

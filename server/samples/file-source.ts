@@ -34,7 +34,8 @@ export function folderSource(folder: string): FileSource {
     paths,
     read: async (path) => {
       const full = join(folder, confinePath('', path, { file: path }));
-      if (statSync(full).size > MOST_BYTES_A_FILE) throw new FarloError('file.too-large', 'The file is larger than 1 GB.', { file: path });
+      if (statSync(full).size > MOST_BYTES_A_FILE)
+        throw new FarloError('file.too-large', 'The file is larger than 1 GB.', { file: path });
       return readFileSync(full);
     },
     close: async () => undefined,
@@ -43,14 +44,22 @@ export function folderSource(folder: string): FileSource {
 
 /** Files inside a zip. @throws FarloError for damaged archives, paths that leave it, and sizes beyond reason */
 export async function zipSource(file: string, name: string): Promise<FileSource> {
-  const reader = new ZipReader(new BlobReader(await openAsBlob(file)), { checkSignature: true, useWebWorkers: false });
+  const reader = new ZipReader(new BlobReader(await openAsBlob(file)), {
+    checkSignature: true,
+    useWebWorkers: false,
+  });
   let entries: Entry[];
   try {
     entries = await reader.getEntries();
   } catch (error) {
-    throw new FarloError('file.damaged', `The zip cannot be opened (${messageOf(error)}). Make it again or copy it again.`, { file: name });
+    throw new FarloError(
+      'file.damaged',
+      `The zip cannot be opened (${messageOf(error)}). Make it again or copy it again.`,
+      { file: name },
+    );
   }
-  if (entries.length > MOST_FILES) throw new FarloError('file.too-large', `The zip holds more than ${MOST_FILES} files.`, { file: name });
+  if (entries.length > MOST_FILES)
+    throw new FarloError('file.too-large', `The zip holds more than ${MOST_FILES} files.`, { file: name });
   const byPath = new Map<string, FileEntry>();
   let total = 0;
   for (const entry of entries) {
@@ -58,9 +67,20 @@ export async function zipSource(file: string, name: string): Promise<FileSource>
     if (entry.directory) continue;
     total += entry.uncompressedSize;
     if (entry.uncompressedSize > MOST_BYTES_A_FILE || total > MOST_BYTES)
-      throw new FarloError('file.too-large', 'The zip unpacks to more than Farlo takes (1 GB a file, 8 GB in all).', { file: `${name}/${path}` });
-    if (entry.uncompressedSize > 1e6 && entry.uncompressedSize > MOST_RATIO * Math.max(1, entry.compressedSize))
-      throw new FarloError('file.too-large', 'This entry unpacks to more than 200 times its size, which no recording does.', { file: `${name}/${path}` });
+      throw new FarloError(
+        'file.too-large',
+        'The zip unpacks to more than Farlo takes (1 GB a file, 8 GB in all).',
+        { file: `${name}/${path}` },
+      );
+    if (
+      entry.uncompressedSize > 1e6 &&
+      entry.uncompressedSize > MOST_RATIO * Math.max(1, entry.compressedSize)
+    )
+      throw new FarloError(
+        'file.too-large',
+        'This entry unpacks to more than 200 times its size, which no recording does.',
+        { file: `${name}/${path}` },
+      );
     byPath.set(path, entry);
   }
   return {
@@ -71,7 +91,9 @@ export async function zipSource(file: string, name: string): Promise<FileSource>
       try {
         return await entry.getData(new Uint8ArrayWriter());
       } catch (error) {
-        throw new FarloError('file.damaged', `This entry of the zip is damaged (${messageOf(error)}).`, { file: `${name}/${path}` });
+        throw new FarloError('file.damaged', `This entry of the zip is damaged (${messageOf(error)}).`, {
+          file: `${name}/${path}`,
+        });
       }
     },
     close: () => reader.close(),

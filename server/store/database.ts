@@ -49,6 +49,9 @@ async function migrate(sequelize: Sequelize): Promise<void> {
   await query.createTable('migrations', { name: { type: 'VARCHAR(120)', primaryKey: true } });
   const known = new Set(migrations.map(({ name }) => name));
   const stranger = (await done.executed()).find((name) => !known.has(name));
-  if (stranger) throw new Error(`The database was made by a newer Farlo (“${stranger}”). Start that version, or choose another data folder.`);
+  if (stranger)
+    throw new Error(
+      `The database was made by a newer Farlo (“${stranger}”). Start that version, or choose another data folder.`,
+    );
   await umzug.up();
 }

@@ -13,16 +13,29 @@ beforeAll(async () => {
 });
 afterAll(() => test.close());
 
-const content = async (kind: 'cue' | 'template' = 'cue') => (await editor.get(`/documents/${kind}/${kind === 'cue' ? test.cueId : test.templateId}`)).body as DocumentContent;
-const patch = (caller: Caller, changes: ChangeShape[], label = 'Edit', id: string = randomUUID()) => caller.post(`/documents/cue/${test.cueId}/patches`, { id, label, changes });
-const templatePatch = (changes: ChangeShape[]) => editor.post(`/documents/template/${test.templateId}/patches`, { id: randomUUID(), label: 'Edit', changes });
-const aNote = async () => (await content()).records.note?.[0] as unknown as { id: string; version: number; key: number; velocity: number; partId: string };
+const content = async (kind: 'cue' | 'template' = 'cue') =>
+  (await editor.get(`/documents/${kind}/${kind === 'cue' ? test.cueId : test.templateId}`))
+    .body as DocumentContent;
+const patch = (caller: Caller, changes: ChangeShape[], label = 'Edit', id: string = randomUUID()) =>
+  caller.post(`/documents/cue/${test.cueId}/patches`, { id, label, changes });
+const templatePatch = (changes: ChangeShape[]) =>
+  editor.post(`/documents/template/${test.templateId}/patches`, { id: randomUUID(), label: 'Edit', changes });
+const aNote = async () =>
+  (await content()).records.note?.[0] as unknown as {
+    id: string;
+    version: number;
+    key: number;
+    velocity: number;
+    partId: string;
+  };
 
 describe('the seeded cue', () => {
   it('holds eight bars that begin at once', async () => {
     const { records } = await content();
     expect(records.note?.length).toBeGreaterThan(20);
-    expect(new Set(records.mark?.map((mark) => mark.articulation))).toEqual(new Set(['connected', 'pizzicato', 'staccato', 'tremolo', 'long']));
+    expect(new Set(records.mark?.map((mark) => mark.articulation))).toEqual(
+      new Set(['connected', 'pizzicato', 'staccato', 'tremolo', 'long']),
+    );
     expect(records.cue?.[0]).toMatchObject({ endTick: 8 * 3840 });
   });
 });
@@ -31,25 +44,49 @@ describe('patches', () => {
   it('are applied whole, with new versions and a history line', async () => {
     const note = await aNote();
     const added = randomUUID();
-    const answer = await patch(editor, [
-      { kind: 'note', id: note.id, op: 'update', version: note.version, fields: { velocity: 33 } },
-      { kind: 'note', id: added, op: 'add', fields: { partId: note.partId, startTick: 0, endTick: 10, key: 60, velocity: 1 } },
-    ], 'Soften the first note');
+    const answer = await patch(
+      editor,
+      [
+        { kind: 'note', id: note.id, op: 'update', version: note.version, fields: { velocity: 33 } },
+        {
+          kind: 'note',
+          id: added,
+          op: 'add',
+          fields: { partId: note.partId, startTick: 0, endTick: 10, key: 60, velocity: 1 },
+        },
+      ],
+      'Soften the first note',
+    );
     const applied = answer.body as AppliedPatch;
     expect(answer.status).toBe(200);
     expect(applied.changes.map((change) => change.version)).toEqual([note.version + 1, 1]);
     const after = await content();
     expect(after.revision).toBe(applied.revision);
-    expect(after.records.note?.find((n) => n.id === note.id)).toMatchObject({ velocity: 33, version: note.version + 1 });
+    expect(after.records.note?.find((n) => n.id === note.id)).toMatchObject({
+      velocity: 33,
+      version: note.version + 1,
+    });
     const history = (await editor.get(`/documents/cue/${test.cueId}/history`)).body as HistoryEntry[];
-    expect(history[0]).toMatchObject({ revision: applied.revision, author: 'Tomas Oake', label: 'Soften the first note', count: 2 });
+    expect(history[0]).toMatchObject({
+      revision: applied.revision,
+      author: 'Tomas Oake',
+      label: 'Soften the first note',
+      count: 2,
+    });
   });
   it('on an old version are refused with the present state, and change nothing', async () => {
     const note = await aNote();
-    await patch(owner, [{ kind: 'note', id: note.id, op: 'update', version: note.version, fields: { key: 61 } }]);
+    await patch(owner, [
+      { kind: 'note', id: note.id, op: 'update', version: note.version, fields: { key: 61 } },
+    ]);
     const answer = await patch(editor, [
       { kind: 'note', id: note.id, op: 'update', version: note.version, fields: { key: 62 } },
-      { kind: 'note', id: randomUUID(), op: 'add', fields: { partId: note.partId, startTick: 0, endTick: 10, key: 99, velocity: 1 } },
+      {
+        kind: 'note',
+        id: randomUUID(),
+        op: 'add',
+        fields: { partId: note.partId, startTick: 0, endTick: 10, key: 99, velocity: 1 },
+      },
     ]);
     expect(answer.status).toBe(409);
     const { conflicts } = answer.body as { conflicts: Conflict[] };
@@ -61,7 +98,9 @@ describe('patches', () => {
   it('sent twice are applied once', async () => {
     const note = await aNote();
     const id = randomUUID();
-    const changes: ChangeShape[] = [{ kind: 'note', id: note.id, op: 'update', version: note.version, fields: { velocity: 44 } }];
+    const changes: ChangeShape[] = [
+      { kind: 'note', id: note.id, op: 'update', version: note.version, fields: { velocity: 44 } },
+    ];
     const first = await patch(editor, changes, 'Once', id);
     const second = await patch(editor, changes, 'Once', id);
     expect(second.body).toEqual(first.body);
@@ -69,7 +108,9 @@ describe('patches', () => {
   });
   it('taken back by the inverse leave things as they were', async () => {
     const note = await aNote();
-    const { body } = await patch(editor, [{ kind: 'note', id: note.id, op: 'remove', version: note.version }]);
+    const { body } = await patch(editor, [
+      { kind: 'note', id: note.id, op: 'remove', version: note.version },
+    ]);
     expect((body as AppliedPatch).changes[0].op).toBe('remove');
     const { id, version: _version, ...fields } = note;
     expect((await patch(editor, [{ kind: 'note', id, op: 'add', fields }], 'Undo')).status).toBe(200);
@@ -80,7 +121,16 @@ describe('patches', () => {
     const note = await aNote();
     const callers = [editor, owner];
     const answers = await Promise.all(
-      Array.from({ length: 40 }, (_, i) => patch(callers[i % 2], [{ kind: 'note', id: randomUUID(), op: 'add', fields: { partId: note.partId, startTick: i * 10, endTick: i * 10 + 5, key: 30, velocity: 1 } }])),
+      Array.from({ length: 40 }, (_, i) =>
+        patch(callers[i % 2], [
+          {
+            kind: 'note',
+            id: randomUUID(),
+            op: 'add',
+            fields: { partId: note.partId, startTick: i * 10, endTick: i * 10 + 5, key: 30, velocity: 1 },
+          },
+        ]),
+      ),
     );
     expect(answers.every((answer) => answer.status === 200)).toBe(true);
     expect((await content()).records.note?.filter((n) => n.key === 30)).toHaveLength(40);
@@ -88,15 +138,46 @@ describe('patches', () => {
   });
   it('of which exactly one of two on the same version wins', async () => {
     const note = await aNote();
-    const answers = await Promise.all([62, 63].map((key, i) => patch([editor, owner][i], [{ kind: 'note', id: note.id, op: 'update', version: note.version, fields: { key } }])));
+    const answers = await Promise.all(
+      [62, 63].map((key, i) =>
+        patch([editor, owner][i], [
+          { kind: 'note', id: note.id, op: 'update', version: note.version, fields: { key } },
+        ]),
+      ),
+    );
     expect(answers.map((answer) => answer.status).sort()).toEqual([200, 409]);
   });
   it.each<[string, (note: { id: string; version: number; partId: string }) => ChangeShape]>([
-    ['a value out of range', (n) => ({ kind: 'note', id: n.id, op: 'update', version: n.version, fields: { velocity: 200 } })],
-    ['an unknown field', (n) => ({ kind: 'note', id: n.id, op: 'update', version: n.version, fields: { revision: 1 } })],
-    ['a missing field', (n) => ({ kind: 'note', id: randomUUID(), op: 'add', fields: { partId: n.partId, key: 3 } })],
-    ['an end before its start', (n) => ({ kind: 'note', id: randomUUID(), op: 'add', fields: { partId: n.partId, startTick: 10, endTick: 5, key: 3, velocity: 3 } })],
-    ['a part of elsewhere', () => ({ kind: 'note', id: randomUUID(), op: 'add', fields: { partId: randomUUID(), startTick: 1, endTick: 5, key: 3, velocity: 3 } })],
+    [
+      'a value out of range',
+      (n) => ({ kind: 'note', id: n.id, op: 'update', version: n.version, fields: { velocity: 200 } }),
+    ],
+    [
+      'an unknown field',
+      (n) => ({ kind: 'note', id: n.id, op: 'update', version: n.version, fields: { revision: 1 } }),
+    ],
+    [
+      'a missing field',
+      (n) => ({ kind: 'note', id: randomUUID(), op: 'add', fields: { partId: n.partId, key: 3 } }),
+    ],
+    [
+      'an end before its start',
+      (n) => ({
+        kind: 'note',
+        id: randomUUID(),
+        op: 'add',
+        fields: { partId: n.partId, startTick: 10, endTick: 5, key: 3, velocity: 3 },
+      }),
+    ],
+    [
+      'a part of elsewhere',
+      () => ({
+        kind: 'note',
+        id: randomUUID(),
+        op: 'add',
+        fields: { partId: randomUUID(), startTick: 1, endTick: 5, key: 3, velocity: 3 },
+      }),
+    ],
     ['a record of another document', () => ({ kind: 'track', id: randomUUID(), op: 'add', fields: {} })],
     ['the removal of the cue itself', () => ({ kind: 'cue', id: test.cueId, op: 'remove', version: 1 })],
   ])('with %s are refused with a sentence', async (_name, change) => {
@@ -108,8 +189,21 @@ describe('patches', () => {
     expect((await content()).revision).toBe(before);
   });
   it('refuse two keyswitches on one key, whoever sends them', async () => {
-    const triggers = (await content('template')).records.trigger as unknown as { id: string; version: number; key: number; trackId: string }[];
-    const answer = await templatePatch([{ kind: 'trigger', id: triggers[0].id, op: 'update', version: triggers[0].version, fields: { key: triggers[1].key } }]);
+    const triggers = (await content('template')).records.trigger as unknown as {
+      id: string;
+      version: number;
+      key: number;
+      trackId: string;
+    }[];
+    const answer = await templatePatch([
+      {
+        kind: 'trigger',
+        id: triggers[0].id,
+        op: 'update',
+        version: triggers[0].version,
+        fields: { key: triggers[1].key },
+      },
+    ]);
     expect([answer.status, (answer.body as { code: string }).code]).toEqual([422, 'keymap.clash']);
   });
 });

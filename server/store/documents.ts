@@ -50,12 +50,17 @@ export class Documents {
   /** Everything in a document, in one consistent view. */
   async open(kind: DocumentKind, id: string): Promise<DocumentContent> {
     return this.store.sequelize.transaction(async (transaction) => {
-      const head = (await this.store.models.records[kind].findByPk(id, { transaction, raw: true })) as unknown as Record<string, unknown>;
+      const head = (await this.store.models.records[kind].findByPk(id, {
+        transaction,
+        raw: true,
+      })) as unknown as Record<string, unknown>;
       const records: DocumentContent['records'] = {};
       for (const recordKind of kindsOf(kind)) {
         const where = recordKind === kind ? { id } : { [documentColumn(kind)]: id };
         const rows = await this.table(recordKind).findAll({ where, raw: true, transaction });
-        records[recordKind] = rows.map((row) => travelling(recordKind, row as unknown as Record<string, unknown>));
+        records[recordKind] = rows.map((row) =>
+          travelling(recordKind, row as unknown as Record<string, unknown>),
+        );
       }
       return { id, kind, revision: Number(head.revision), records };
     });
@@ -66,17 +71,32 @@ export class Documents {
    * @throws StalePatch with the present state of what was changed meanwhile
    * @throws FarloError when a change makes no sense; nothing is applied
    */
-  async apply(document: DocumentKind, documentId: string, userId: string, author: string, patch: PatchShape): Promise<AppliedPatch> {
+  async apply(
+    document: DocumentKind,
+    documentId: string,
+    userId: string,
+    author: string,
+    patch: PatchShape,
+  ): Promise<AppliedPatch> {
     for (const change of patch.changes) validateChange(document, documentId, change);
     return this.store.sequelize.transaction(async (transaction) => {
       const { records, history } = this.store.models;
       // The document's row is the lock: patches of one document are applied one after the other.
-      const head = await records[document].findByPk(documentId, { transaction, lock: transaction.LOCK.UPDATE });
+      const head = await records[document].findByPk(documentId, {
+        transaction,
+        lock: transaction.LOCK.UPDATE,
+      });
       if (!head) throw new FarloError('not-found', 'This document is gone.');
-      const known = (await history.findOne({ where: { patchId: patch.id }, raw: true, transaction })) as unknown as { changes: string; revision: number } | null;
+      const known = (await history.findOne({
+        where: { patchId: patch.id },
+        raw: true,
+        transaction,
+      })) as unknown as { changes: string; revision: number } | null;
       if (known) return answer(patch, author, known.revision, JSON.parse(known.changes) as Done[]);
       const current = await this.currentOf(document, documentId, patch.changes, transaction);
-      const conflicts = patch.changes.filter((change) => isStale(change, current)).map((change) => conflictOf(change, current));
+      const conflicts = patch.changes
+        .filter((change) => isStale(change, current))
+        .map((change) => conflictOf(change, current));
       if (conflicts.length > 0) throw new StalePatch(conflicts);
       await this.checkReferences(document, documentId, patch.changes, transaction);
       const done = await this.write(document, documentId, patch.changes, current, transaction);
@@ -84,7 +104,15 @@ export class Documents {
       const revision = Number(head.get('revision')) + 1;
       await records[document].update({ revision }, { where: { id: documentId }, transaction });
       await history.create(
-        { documentId, revision, patchId: patch.id, userId, label: patch.label, time: new Date(), changes: JSON.stringify(done) },
+        {
+          documentId,
+          revision,
+          patchId: patch.id,
+          userId,
+          label: patch.label,
+          time: new Date(),
+          changes: JSON.stringify(done),
+        },
         { transaction },
       );
       return answer(patch, author, revision, done);
@@ -92,7 +120,10 @@ export class Documents {
   }
 
   /** Latest entries of a document's history, newest first. */
-  async history(documentId: string, names: (ids: readonly string[]) => Promise<Map<string, string>>): Promise<HistoryEntry[]> {
+  async history(
+    documentId: string,
+    names: (ids: readonly string[]) => Promise<Map<string, string>>,
+  ): Promise<HistoryEntry[]> {
     const rows = (await this.store.models.history.findAll({
       where: { documentId },
       order: [['revision', 'DESC']],
@@ -122,9 +153,17 @@ export class Documents {
     const current = new Map<string, Record<string, unknown>>();
     for (const [kind, list] of byKind(changes)) {
       const column = kind === document ? 'id' : documentColumn(document);
-      for (const ids of slices(list.map((change) => change.id), 2000)) {
-        const rows = await this.table(kind).findAll({ where: { id: ids, [Op.and]: { [column]: documentId } }, raw: true, transaction });
-        for (const row of rows as unknown as Record<string, unknown>[]) current.set(`${kind} ${String(row.id)}`, travelling(kind, row));
+      for (const ids of slices(
+        list.map((change) => change.id),
+        2000,
+      )) {
+        const rows = await this.table(kind).findAll({
+          where: { id: ids, [Op.and]: { [column]: documentId } },
+          raw: true,
+          transaction,
+        });
+        for (const row of rows as unknown as Record<string, unknown>[])
+          current.set(`${kind} ${String(row.id)}`, travelling(kind, row));
       }
     }
     return current;
@@ -144,36 +183,59 @@ export class Documents {
       const { kind, id, op } = change;
       const before = current.get(`${kind} ${id}`) ?? null;
       const version = op === 'add' ? 1 : (change.version ?? 0) + 1;
-      if (op === 'add') added.set(kind, [...(added.get(kind) ?? []), { ...change.fields, id, version, [documentColumn(document)]: documentId }]);
+      if (op === 'add')
+        added.set(kind, [
+          ...(added.get(kind) ?? []),
+          { ...change.fields, id, version, [documentColumn(document)]: documentId },
+        ]);
       else if (op === 'remove') removed.set(kind, [...(removed.get(kind) ?? []), id]);
       else await this.table(kind).update({ ...change.fields, version }, { where: { id }, transaction });
       done.push({ kind, id, op, version, before, fields: change.fields });
     }
-    for (const [kind, ids] of removed) for (const slice of slices(ids, 2000)) await this.table(kind).destroy({ where: { id: slice }, transaction });
+    for (const [kind, ids] of removed)
+      for (const slice of slices(ids, 2000))
+        await this.table(kind).destroy({ where: { id: slice }, transaction });
     // Parents first, so that children added in the same patch find them.
     for (const kind of kindsOf(document))
-      for (const slice of slices(added.get(kind) ?? [], 2000)) await this.table(kind).bulkCreate(slice, { transaction });
+      for (const slice of slices(added.get(kind) ?? [], 2000))
+        await this.table(kind).bulkCreate(slice, { transaction });
     return done;
   }
 
   /** What is referred to must be in the same document or added to it now: a foreign key alone would accept another studio's. */
-  private async checkReferences(document: DocumentKind, documentId: string, changes: readonly ChangeShape[], transaction: Transaction): Promise<void> {
-    const added = new Set(changes.filter((change) => change.op === 'add').map((change) => `${change.kind} ${change.id}`));
+  private async checkReferences(
+    document: DocumentKind,
+    documentId: string,
+    changes: readonly ChangeShape[],
+    transaction: Transaction,
+  ): Promise<void> {
+    const added = new Set(
+      changes.filter((change) => change.op === 'add').map((change) => `${change.kind} ${change.id}`),
+    );
     const wanted = new Map<RecordKind, Set<string>>();
     for (const change of changes)
       for (const [field, kind] of Object.entries(REFERENCES[change.kind] ?? {})) {
         const id = change.fields?.[field];
-        if (typeof id === 'string' && !added.has(`${kind} ${id}`)) wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
+        if (typeof id === 'string' && !added.has(`${kind} ${id}`))
+          wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
       }
     for (const [kind, ids] of wanted)
       for (const slice of slices([...ids], 2000)) {
-        const count = await this.table(kind).count({ where: { id: slice, [documentColumn(document)]: documentId }, transaction });
-        if (count !== slice.length) throw new FarloError('patch.invalid', `A change refers to a ${kind} that is not in this document.`);
+        const count = await this.table(kind).count({
+          where: { id: slice, [documentColumn(document)]: documentId },
+          transaction,
+        });
+        if (count !== slice.length)
+          throw new FarloError('patch.invalid', `A change refers to a ${kind} that is not in this document.`);
       }
   }
 
   /** No two triggers of one track on one key, whoever wrote them. */
-  private async checkKeymaps(changes: readonly ChangeShape[], current: ReadonlyMap<string, Record<string, unknown>>, transaction: Transaction): Promise<void> {
+  private async checkKeymaps(
+    changes: readonly ChangeShape[],
+    current: ReadonlyMap<string, Record<string, unknown>>,
+    transaction: Transaction,
+  ): Promise<void> {
     const tracks = new Set<string>();
     for (const change of changes)
       if (change.kind === 'trigger' && change.op !== 'remove') {
@@ -181,11 +243,19 @@ export class Documents {
         if (typeof trackId === 'string') tracks.add(trackId);
       }
     if (tracks.size === 0) return;
-    const rows = (await this.table('trigger').findAll({ where: { trackId: [...tracks] }, raw: true, transaction })) as unknown as { trackId: string; key: number }[];
+    const rows = (await this.table('trigger').findAll({
+      where: { trackId: [...tracks] },
+      raw: true,
+      transaction,
+    })) as unknown as { trackId: string; key: number }[];
     const seen = new Set<string>();
     for (const row of rows) {
       const slot = `${row.trackId} ${row.key}`;
-      if (seen.has(slot)) throw new FarloError('keymap.clash', `Key ${row.key} already selects another articulation of this track.`);
+      if (seen.has(slot))
+        throw new FarloError(
+          'keymap.clash',
+          `Key ${row.key} already selects another articulation of this track.`,
+        );
       seen.add(slot);
     }
   }
@@ -202,11 +272,16 @@ function byKind(changes: readonly ChangeShape[]): Map<RecordKind, ChangeShape[]>
 }
 
 function slices<T>(list: readonly T[], size: number): T[][] {
-  return Array.from({ length: Math.ceil(list.length / size) }, (_, i) => list.slice(i * size, (i + 1) * size));
+  return Array.from({ length: Math.ceil(list.length / size) }, (_, i) =>
+    list.slice(i * size, (i + 1) * size),
+  );
 }
 
 /** Fields of a row as they travel: id, version and the kind's own columns; flags as booleans. */
-function travelling(kind: RecordKind, row: Record<string, unknown>): Record<string, unknown> & { id: string; version: number } {
+function travelling(
+  kind: RecordKind,
+  row: Record<string, unknown>,
+): Record<string, unknown> & { id: string; version: number } {
   const out: Record<string, unknown> = {};
   for (const column of columnsOf(kind)) {
     const value = row[column];
@@ -232,16 +307,23 @@ function validateChange(document: DocumentKind, documentId: string, change: Chan
   };
   const entry = RECORD_KINDS[change.kind];
   if (entry.document !== document) fail(`A ${change.kind} does not belong to a ${document}.`);
-  if (change.kind === document && (change.op !== 'update' || change.id !== documentId)) fail(`A ${document} is neither added nor removed by a patch.`);
+  if (change.kind === document && (change.op !== 'update' || change.id !== documentId))
+    fail(`A ${document} is neither added nor removed by a patch.`);
   if (change.op !== 'add' && change.version === undefined) fail('The version that was changed is missing.');
   if (change.op === 'remove') return;
   const fields = change.fields ?? {};
   const instance = plainToInstance(entry.shape as new () => object, fields);
-  const errors = validateSync(instance, { whitelist: true, forbidNonWhitelisted: true, skipMissingProperties: change.op === 'update' });
-  if (errors.length > 0) fail(Object.values(errors[0].constraints ?? { shape: `${errors[0].property} is not allowed` })[0]);
+  const errors = validateSync(instance, {
+    whitelist: true,
+    forbidNonWhitelisted: true,
+    skipMissingProperties: change.op === 'update',
+  });
+  if (errors.length > 0)
+    fail(Object.values(errors[0].constraints ?? { shape: `${errors[0].property} is not allowed` })[0]);
   if (change.op === 'update' && Object.keys(fields).length === 0) fail('An update without fields.');
   const { startTick, endTick } = fields as { startTick?: number; endTick?: number };
-  if (startTick !== undefined && endTick !== undefined && endTick <= startTick) fail('It ends before it starts.');
+  if (startTick !== undefined && endTick !== undefined && endTick <= startTick)
+    fail('It ends before it starts.');
 }
 
 function answer(patch: PatchShape, author: string, revision: number, done: readonly Done[]): AppliedPatch {
@@ -250,6 +332,12 @@ function answer(patch: PatchShape, author: string, revision: number, done: reado
     revision,
     author,
     label: patch.label,
-    changes: done.map(({ kind, id, op, version, fields }) => ({ kind, id, op, version, ...(fields ? { fields } : {}) })),
+    changes: done.map(({ kind, id, op, version, fields }) => ({
+      kind,
+      id,
+      op,
+      version,
+      ...(fields ? { fields } : {}),
+    })),
   };
 }

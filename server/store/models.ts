@@ -9,9 +9,24 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   template: { table: 'templates', columns: ['name', 'hallEarlyDb', 'hallTailDb', 'middleC'] },
   track: {
     table: 'tracks',
-    columns: ['name', 'family', 'place', 'instrumentId', 'articulation', 'mode', 'gainDb', 'pan', 'hallSendDb', 'muted', 'soloed'],
+    columns: [
+      'name',
+      'family',
+      'place',
+      'instrumentId',
+      'articulation',
+      'mode',
+      'gainDb',
+      'pan',
+      'hallSendDb',
+      'muted',
+      'soloed',
+    ],
   },
-  positionMix: { table: 'position_mixes', columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted'] },
+  positionMix: {
+    table: 'position_mixes',
+    columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted'],
+  },
   trigger: { table: 'triggers', columns: ['trackId', 'articulation', 'key', 'hold'] },
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
   tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
@@ -23,9 +38,32 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   point: { table: 'points', columns: ['partId', 'controller', 'tick', 'value'] },
 };
 
-const TEXT = new Set(['name', 'family', 'instrumentId', 'articulation', 'mode', 'trackId', 'positionId', 'hold', 'text', 'partId']);
+const TEXT = new Set([
+  'name',
+  'family',
+  'instrumentId',
+  'articulation',
+  'mode',
+  'trackId',
+  'positionId',
+  'hold',
+  'text',
+  'partId',
+]);
 const FLAGS = new Set(['muted', 'soloed', 'inverted']);
-const FRACTIONS = new Set(['hallEarlyDb', 'hallTailDb', 'place', 'gainDb', 'pan', 'hallSendDb', 'levelDb', 'width', 'delayMs', 'bpm', 'value']);
+const FRACTIONS = new Set([
+  'hallEarlyDb',
+  'hallTailDb',
+  'place',
+  'gainDb',
+  'pan',
+  'hallSendDb',
+  'levelDb',
+  'width',
+  'delayMs',
+  'bpm',
+  'value',
+]);
 
 /** Columns a record kind has beside id and version. */
 export function columnsOf(kind: RecordKind): readonly string[] {
@@ -64,14 +102,20 @@ export function defineModels(sequelize: Sequelize): Models {
   const whole = DataTypes.INTEGER;
   const long = DataTypes.TEXT('long');
   const define = (tableName: string, attributes: Record<string, unknown>): Table =>
-    sequelize.define<Row>(tableName, attributes as never, { tableName, timestamps: false, underscored: true });
+    sequelize.define<Row>(tableName, attributes as never, {
+      tableName,
+      timestamps: false,
+      underscored: true,
+    });
   const records = Object.fromEntries(
     Object.entries(RECORD_COLUMNS).map(([kind, { table, columns }]) => {
       const attributes: Record<string, unknown> = { id: key(), version: whole };
       for (const column of columns) attributes[column] = columnType(column);
-      if (kind === 'template' || kind === 'cue') Object.assign(attributes, { studioId: text, revision: whole });
+      if (kind === 'template' || kind === 'cue')
+        Object.assign(attributes, { studioId: text, revision: whole });
       if (kind === 'cue') attributes.templateId = text;
-      if (kind !== 'template' && kind !== 'cue') attributes[['track', 'positionMix', 'trigger'].includes(kind) ? 'templateId' : 'cueId'] = text;
+      if (kind !== 'template' && kind !== 'cue')
+        attributes[['track', 'positionMix', 'trigger'].includes(kind) ? 'templateId' : 'cueId'] = text;
       return [kind, define(table, attributes)];
     }),
   ) as Record<RecordKind, Table>;
@@ -79,10 +123,40 @@ export function defineModels(sequelize: Sequelize): Models {
     users: define('users', { id: key(), email: text, name: text, passwordHash: text }),
     studios: define('studios', { id: key(), name: text }),
     memberships: define('memberships', { userId: key(), studioId: key(), role: text }),
-    libraries: define('libraries', { id: key(), studioId: text, name: text, maker: text, room: text, recipe: text, unsupported: long }),
-    instruments: define('instruments', { id: key(), libraryId: text, name: text, family: text, kind: text, players: whole, positions: long }),
-    articulations: define('articulations', { id: key(), instrumentId: text, term: text, name: text, place: whole, suggestedKey: whole, zones: long }),
-    packs: define('packs', { id: key(), articulation: text, position: text, headBytes: DataTypes.BIGINT, bytes: DataTypes.BIGINT }),
+    libraries: define('libraries', {
+      id: key(),
+      studioId: text,
+      name: text,
+      maker: text,
+      room: text,
+      recipe: text,
+      unsupported: long,
+    }),
+    instruments: define('instruments', {
+      id: key(),
+      libraryId: text,
+      name: text,
+      family: text,
+      kind: text,
+      players: whole,
+      positions: long,
+    }),
+    articulations: define('articulations', {
+      id: key(),
+      instrumentId: text,
+      term: text,
+      name: text,
+      place: whole,
+      suggestedKey: whole,
+      zones: long,
+    }),
+    packs: define('packs', {
+      id: key(),
+      articulation: text,
+      position: text,
+      headBytes: DataTypes.BIGINT,
+      bytes: DataTypes.BIGINT,
+    }),
     samples: define('samples', {
       id: key(),
       packId: text,

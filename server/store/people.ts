@@ -19,7 +19,10 @@ export class People {
 
   /** The member with this address and password, or undefined. Takes as long for unknown addresses. */
   async signIn(email: string, password: string): Promise<string | undefined> {
-    const user = await this.store.models.users.findOne({ where: { email: email.trim().toLowerCase() }, raw: true });
+    const user = await this.store.models.users.findOne({
+      where: { email: email.trim().toLowerCase() },
+      raw: true,
+    });
     const stored = (user as { passwordHash?: string } | null)?.passwordHash ?? (await decoyHash());
     const fits = await verify(stored, password).catch(() => false);
     return user && fits ? (user as unknown as { id: string }).id : undefined;
@@ -28,11 +31,27 @@ export class People {
   /** Who a user is and where they work; undefined when they belong to no studio. */
   async member(userId: string): Promise<Member | undefined> {
     const { users, memberships, studios } = this.store.models;
-    const user = (await users.findByPk(userId, { raw: true })) as unknown as { id: string; name: string; email: string } | null;
-    const membership = (await memberships.findOne({ where: { userId }, raw: true })) as unknown as { studioId: string; role: Role } | null;
+    const user = (await users.findByPk(userId, { raw: true })) as unknown as {
+      id: string;
+      name: string;
+      email: string;
+    } | null;
+    const membership = (await memberships.findOne({ where: { userId }, raw: true })) as unknown as {
+      studioId: string;
+      role: Role;
+    } | null;
     if (!user || !membership) return undefined;
-    const studio = (await studios.findByPk(membership.studioId, { raw: true })) as unknown as { name: string };
-    return { userId, name: user.name, email: user.email, studioId: membership.studioId, studioName: studio.name, role: membership.role };
+    const studio = (await studios.findByPk(membership.studioId, { raw: true })) as unknown as {
+      name: string;
+    };
+    return {
+      userId,
+      name: user.name,
+      email: user.email,
+      studioId: membership.studioId,
+      studioName: studio.name,
+      role: membership.role,
+    };
   }
 
   async addStudio(name: string): Promise<string> {
@@ -41,19 +60,31 @@ export class People {
     return id;
   }
 
-  async addMember(studioId: string, person: { name: string; email: string; password: string; role: Role }): Promise<string> {
+  async addMember(
+    studioId: string,
+    person: { name: string; email: string; password: string; role: Role },
+  ): Promise<string> {
     const id = randomUUID();
     const passwordHash = await hash(person.password);
     await this.store.sequelize.transaction(async (transaction) => {
-      await this.store.models.users.create({ id, name: person.name, email: person.email.toLowerCase(), passwordHash }, { transaction });
-      await this.store.models.memberships.create({ userId: id, studioId, role: person.role }, { transaction });
+      await this.store.models.users.create(
+        { id, name: person.name, email: person.email.toLowerCase(), passwordHash },
+        { transaction },
+      );
+      await this.store.models.memberships.create(
+        { userId: id, studioId, role: person.role },
+        { transaction },
+      );
     });
     return id;
   }
 
   /** Names by user id. */
   async names(userIds: readonly string[]): Promise<Map<string, string>> {
-    const rows = (await this.store.models.users.findAll({ where: { id: [...new Set(userIds)] }, raw: true })) as unknown as { id: string; name: string }[];
+    const rows = (await this.store.models.users.findAll({
+      where: { id: [...new Set(userIds)] },
+      raw: true,
+    })) as unknown as { id: string; name: string }[];
     return new Map(rows.map((row) => [row.id, row.name]));
   }
 }

@@ -37,21 +37,50 @@ const PASSWORD = 'only-in-tests';
 
 export async function startApp(): Promise<TestApp> {
   const name = `farlo_${randomUUID().slice(0, 8)}`;
-  const access = { host: '127.0.0.1', port: inject('databasePort'), user: 'farlo', password: inject('databasePassword') };
+  const access = {
+    host: '127.0.0.1',
+    port: inject('databasePort'),
+    user: 'farlo',
+    password: inject('databasePassword'),
+  };
   const connection = await mariadb.createConnection(access);
   await connection.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`);
   await connection.end();
   const dataFolder = mkdtempSync(join(tmpdir(), 'farlo-test-data-'));
   const store = await openStore({ ...access, name });
-  const config = { port: 1, dataFolder, database: { ...access, name }, sessionSecret: 'a secret of at least 24 characters', demo: true, webFolder: undefined, quiet: true };
+  const config = {
+    port: 1,
+    dataFolder,
+    database: { ...access, name },
+    sessionSecret: 'a secret of at least 24 characters',
+    demo: true,
+    webFolder: undefined,
+    quiet: true,
+  };
   const app = buildApp(config, store, new ThreadQueue(2), pino({ level: 'silent' }));
   const studioId = await seedDemo(store);
   const people = new People(store);
   const other = await people.addStudio('Another studio');
-  await people.addMember(other, { name: 'Out Sider', email: 'out@elsewhere.example', password: PASSWORD, role: 'owner' });
-  const first = async (kind: 'template' | 'cue') => (await store.models.records[kind].findOne({ raw: true })) as unknown as { id: string };
-  const emails = { owner: 'ilse@saltglass.example', editor: 'tomas@saltglass.example', viewer: 'wren@saltglass.example', outsider: 'out@elsewhere.example' };
-  const passwords = { owner: 'lantern-and-tide', editor: 'ferry-at-nine', viewer: 'listen-only', outsider: PASSWORD };
+  await people.addMember(other, {
+    name: 'Out Sider',
+    email: 'out@elsewhere.example',
+    password: PASSWORD,
+    role: 'owner',
+  });
+  const first = async (kind: 'template' | 'cue') =>
+    (await store.models.records[kind].findOne({ raw: true })) as unknown as { id: string };
+  const emails = {
+    owner: 'ilse@saltglass.example',
+    editor: 'tomas@saltglass.example',
+    viewer: 'wren@saltglass.example',
+    outsider: 'out@elsewhere.example',
+  };
+  const passwords = {
+    owner: 'lantern-and-tide',
+    editor: 'ferry-at-nine',
+    viewer: 'listen-only',
+    outsider: PASSWORD,
+  };
   return {
     app,
     store,
@@ -63,7 +92,10 @@ export async function startApp(): Promise<TestApp> {
       const agent = request.agent(app.express);
       let { guard } = (await agent.get('/api/session')).body as SessionInfo;
       if (who !== 'nobody') {
-        const answer = await agent.post('/api/session').set('x-farlo-guard', guard).send({ email: emails[who], password: passwords[who] });
+        const answer = await agent
+          .post('/api/session')
+          .set('x-farlo-guard', guard)
+          .send({ email: emails[who], password: passwords[who] });
         guard = (answer.body as SessionInfo).guard;
       }
       return {

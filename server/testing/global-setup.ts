@@ -27,7 +27,12 @@ export default async function setup(project: TestProject): Promise<() => Promise
   const folder = mkdtempSync(join(tmpdir(), 'farlo-test-db-'));
   const databasePort = await freePort();
   const databasePassword = 'for-tests-only';
-  const database = await startMariadb({ folder, port: databasePort, name: 'farlo', password: databasePassword });
+  const database = await startMariadb({
+    folder,
+    port: databasePort,
+    name: 'farlo',
+    password: databasePassword,
+  });
   project.provide('databasePort', databasePort);
   project.provide('databasePassword', databasePassword);
   return async () => {

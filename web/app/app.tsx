@@ -52,7 +52,18 @@ export function App() {
       ) : (
         <SignIn demo={info.demo} />
       )}
-      <Toaster position="bottom-center" theme={theme} toastOptions={{ style: { background: 'var(--raised)', color: 'var(--ink)', border: '1px solid var(--rule)', borderRadius: 3 } }} />
+      <Toaster
+        position="bottom-center"
+        theme={theme}
+        toastOptions={{
+          style: {
+            background: 'var(--raised)',
+            color: 'var(--ink)',
+            border: '1px solid var(--rule)',
+            borderRadius: 3,
+          },
+        }}
+      />
     </>
   );
 }

@@ -25,11 +25,23 @@ export function PlayingStrip() {
     localStorage.setItem(FOLD_KEY, open ? 'folded' : 'open');
     setOpen(!open);
   };
-  useEffect(() => playWithComputerKeys(() => letters, () => 60), [letters]);
-  const track = useItem('track', usePerformance((state) => state.trackId));
+  useEffect(
+    () =>
+      playWithComputerKeys(
+        () => letters,
+        () => 60,
+      ),
+    [letters],
+  );
+  const track = useItem(
+    'track',
+    usePerformance((state) => state.trackId),
+  );
   const articulation = usePerformance((state) => state.articulation);
   const load = useInstruments((state) => (track?.instrumentId ? state.loads[track.instrumentId] : undefined));
-  const error = useInstruments((state) => (track?.instrumentId ? state.errors[track.instrumentId] : undefined));
+  const error = useInstruments((state) =>
+    track?.instrumentId ? state.errors[track.instrumentId] : undefined,
+  );
   const name = load?.instrument.articulations.find((a) => a.id === articulation)?.name ?? articulation;
   return (
     <section aria-label="Playing strip" className="col-span-2 border-t border-rule bg-sheet">
@@ -39,7 +51,13 @@ export function PlayingStrip() {
             <span className="truncate font-serif font-semibold">
               {track?.name ?? 'No track'} · {name}
             </span>
-            <button type="button" onClick={fold} aria-expanded={open} aria-label={open ? 'Fold the playing strip away' : 'Unfold the playing strip'} className="grid size-6 place-items-center text-ink-2">
+            <button
+              type="button"
+              onClick={fold}
+              aria-expanded={open}
+              aria-label={open ? 'Fold the playing strip away' : 'Unfold the playing strip'}
+              className="grid size-6 place-items-center text-ink-2"
+            >
               {open ? <ChevronDown size={15} /> : <ChevronUp size={15} />}
             </button>
           </div>
@@ -55,7 +73,13 @@ export function PlayingStrip() {
               ) : load ? (
                 <PlayedKeyboard />
               ) : (
-                <p className="p-4 text-ink-2">{track ? (track.instrumentId ? 'The instrument is on its way …' : 'This track has no instrument yet; choose one in its side pane.') : 'Choose a track to play it.'}</p>
+                <p className="p-4 text-ink-2">
+                  {track
+                    ? track.instrumentId
+                      ? 'The instrument is on its way …'
+                      : 'This track has no instrument yet; choose one in its side pane.'
+                    : 'Choose a track to play it.'}
+                </p>
               )}
             </div>
             <InputChoice letters={letters} onLetters={setLetters} standIn={standIn} onStandIn={setStandIn} />
@@ -69,19 +93,48 @@ export function PlayingStrip() {
 
 function RiddenControllers() {
   const ridden = usePerformance((state) => state.ridden);
-  const send = (controller: number) => (value: number) => sendFrom(SCREEN, [0xb0, controller, Math.round(value)]);
+  const send = (controller: number) => (value: number) =>
+    sendFrom(SCREEN, [0xb0, controller, Math.round(value)]);
   const dynamics = ridden[CONTROLLER.dynamics] ?? controllerRest(CONTROLLER.dynamics);
   const vibrato = ridden[CONTROLLER.vibrato] ?? controllerRest(CONTROLLER.vibrato);
   return (
     <div className="grid grid-cols-2 gap-4">
-      <Ruler compact label="Dynamics" value={dynamics} low={0} high={127} rest={controllerRest(CONTROLLER.dynamics)} step={4} format={dynamicsName} parse={() => undefined} help="Crosses the recorded layers of long notes, soft to loud (controller 1). Costs nothing." onChange={send(CONTROLLER.dynamics)} />
-      <Ruler compact label="Vibrato" value={vibrato} low={0} high={127} rest={controllerRest(CONTROLLER.vibrato)} step={4} format={(v) => String(Math.round((v / 127) * 100))} parse={(text) => (Number(text) / 100) * 127 || undefined} unit="%" help="Crosses from notes played without vibrato to notes with it (controller 77). Costs nothing." onChange={send(CONTROLLER.vibrato)} />
+      <Ruler
+        compact
+        label="Dynamics"
+        value={dynamics}
+        low={0}
+        high={127}
+        rest={controllerRest(CONTROLLER.dynamics)}
+        step={4}
+        format={dynamicsName}
+        parse={() => undefined}
+        help="Crosses the recorded layers of long notes, soft to loud (controller 1). Costs nothing."
+        onChange={send(CONTROLLER.dynamics)}
+      />
+      <Ruler
+        compact
+        label="Vibrato"
+        value={vibrato}
+        low={0}
+        high={127}
+        rest={controllerRest(CONTROLLER.vibrato)}
+        step={4}
+        format={(v) => String(Math.round((v / 127) * 100))}
+        parse={(text) => (Number(text) / 100) * 127 || undefined}
+        unit="%"
+        help="Crosses from notes played without vibrato to notes with it (controller 77). Costs nothing."
+        onChange={send(CONTROLLER.vibrato)}
+      />
     </div>
   );
 }
 
 function PlayedKeyboard() {
-  const track = useItem('track', usePerformance((state) => state.trackId));
+  const track = useItem(
+    'track',
+    usePerformance((state) => state.trackId),
+  );
   const articulation = usePerformance((state) => state.articulation);
   const held = usePerformance((state) => state.held);
   const load = useInstruments((state) => (track?.instrumentId ? state.loads[track.instrumentId] : undefined));
@@ -96,7 +149,12 @@ function PlayedKeyboard() {
       middleC={template?.middleC ?? 4}
       held={held}
       range={(current && playableRange(current)) ?? instrumentRange(load.instrument)}
-      tabs={triggers.map((trigger) => ({ key: trigger.key, text: articulationTerm(trigger.articulation).tab, name: articulationTerm(trigger.articulation).name, active: trigger.articulation === articulation }))}
+      tabs={triggers.map((trigger) => ({
+        key: trigger.key,
+        text: articulationTerm(trigger.articulation).tab,
+        name: articulationTerm(trigger.articulation).name,
+        active: trigger.articulation === articulation,
+      }))}
       onPress={(key, velocity) => sendFrom(SCREEN, [0x90, key, velocity])}
       onRelease={(key) => sendFrom(SCREEN, [0x80, key, 0])}
       onTab={(key) => {
@@ -107,23 +165,54 @@ function PlayedKeyboard() {
   );
 }
 
-function InputChoice({ letters, onLetters, standIn, onStandIn }: { letters: boolean; onLetters: (on: boolean) => void; standIn: boolean; onStandIn: (on: boolean) => void }) {
+function InputChoice({
+  letters,
+  onLetters,
+  standIn,
+  onStandIn,
+}: {
+  letters: boolean;
+  onLetters: (on: boolean) => void;
+  standIn: boolean;
+  onStandIn: (on: boolean) => void;
+}) {
   const { sources, trouble, asked } = useMidi();
   const keyboards = sources.filter((source) => source.id !== STAND_IN.id);
   return (
-    <div className="flex w-[172px] shrink-0 flex-col justify-center gap-0.5 border-l border-rule px-3" aria-label="Input">
-      <Button pressed={letters} className="justify-start py-0" title="The letter row A … ; plays from middle C upwards, the row above the black keys" onClick={() => onLetters(!letters)}>
+    <div
+      className="flex w-[172px] shrink-0 flex-col justify-center gap-0.5 border-l border-rule px-3"
+      aria-label="Input"
+    >
+      <Button
+        pressed={letters}
+        className="justify-start py-0"
+        title="The letter row A … ; plays from middle C upwards, the row above the black keys"
+        onClick={() => onLetters(!letters)}
+      >
         Computer keys
       </Button>
-      <Button pressed={standIn} className="justify-start py-0" title="A simulated MIDI keyboard with wheel, faders and pedal" onClick={() => onStandIn(!standIn)}>
+      <Button
+        pressed={standIn}
+        className="justify-start py-0"
+        title="A simulated MIDI keyboard with wheel, faders and pedal"
+        onClick={() => onStandIn(!standIn)}
+      >
         Stand-in keyboard
       </Button>
       {keyboards.length > 0 ? (
-        <span className="truncate text-xs text-ink-2" title={keyboards.map((source) => source.name).join(', ')}>
+        <span
+          className="truncate text-xs text-ink-2"
+          title={keyboards.map((source) => source.name).join(', ')}
+        >
           ● {keyboards.map((source) => source.name).join(', ')}
         </span>
       ) : (
-        <button type="button" className="min-h-6 truncate text-left text-xs text-cool underline" title={trouble ?? 'Ask the browser for connected keyboards'} onClick={() => void connectMidi()}>
+        <button
+          type="button"
+          className="min-h-6 truncate text-left text-xs text-cool underline"
+          title={trouble ?? 'Ask the browser for connected keyboards'}
+          onClick={() => void connectMidi()}
+        >
           {trouble ? 'No MIDI access: why?' : asked ? 'No keyboard found; look again' : 'Use a MIDI keyboard'}
         </button>
       )}

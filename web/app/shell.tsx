@@ -5,7 +5,16 @@ import { Library, Music4, PackageOpen } from 'lucide-react';
 import { redo, undo, useDocuments } from '../state/documents.ts';
 import { useSession } from '../state/session.ts';
 import { isTyping } from '../sound/computer-keys.ts';
-import { locate, orderedTracks, play, selectTrack, startPerformance, stop, toggleLoop, usePerformance } from '../sound/performance.ts';
+import {
+  locate,
+  orderedTracks,
+  play,
+  selectTrack,
+  startPerformance,
+  stop,
+  toggleLoop,
+  usePerformance,
+} from '../sound/performance.ts';
 import { offerMeasuring } from '../sound/measuring.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { PlayingStrip } from './playing-strip.tsx';
@@ -30,7 +39,8 @@ export async function openCue(cueId: string): Promise<void> {
   if (templateId !== cue.templateId) await openTemplate(cue.templateId);
   await open(cueId);
   const tracks = orderedTracks(useDocuments.getState().records);
-  if (!tracks.some((track) => track.id === usePerformance.getState().trackId) && tracks[0]) selectTrack(tracks[0].id);
+  if (!tracks.some((track) => track.id === usePerformance.getState().trackId) && tracks[0])
+    selectTrack(tracks[0].id);
 }
 
 async function openFirst(): Promise<void> {
@@ -48,7 +58,11 @@ function onKey(event: KeyboardEvent): void {
   const command = event.ctrlKey || event.metaKey;
   const handled = command
     ? { z: () => (event.shiftKey ? redo() : undo()), y: redo }[event.key.toLowerCase()]
-    : { ' ': () => (usePerformance.getState().playing ? stop() : void play()), Home: () => locate(0), '/': toggleLoop }[event.key];
+    : {
+        ' ': () => (usePerformance.getState().playing ? stop() : void play()),
+        Home: () => locate(0),
+        '/': toggleLoop,
+      }[event.key];
   if (!handled) return;
   // A focused button must not be pressed by the space bar that plays.
   event.preventDefault();

@@ -31,9 +31,26 @@ export function StandInPanel({ onClose }: { onClose: () => void }) {
     setPedal(!pedal);
   };
   return (
-    <section aria-label="Stand-in keyboard" className="flex items-stretch gap-4 border-t border-rule bg-ground px-3.5 py-2">
+    <section
+      aria-label="Stand-in keyboard"
+      className="flex items-stretch gap-4 border-t border-rule bg-ground px-3.5 py-2"
+    >
       <div className="w-[190px] shrink-0">
-        <Ruler compact label="Wheel" value={bend} low={-1} high={1} rest={0} step={0.1} format={(v) => `${Math.round(v * 200)}`.replace('-', '−')} parse={(text) => Number(text.replace('−', '-')) / 200} unit="cents" help="Pitch wheel: bends all sounding notes by up to two semitones and springs back when let go." onChange={sendBend} onGesture={(phase) => phase === 'end' && sendBend(0)} />
+        <Ruler
+          compact
+          label="Wheel"
+          value={bend}
+          low={-1}
+          high={1}
+          rest={0}
+          step={0.1}
+          format={(v) => `${Math.round(v * 200)}`.replace('-', '−')}
+          parse={(text) => Number(text.replace('−', '-')) / 200}
+          unit="cents"
+          help="Pitch wheel: bends all sounding notes by up to two semitones and springs back when let go."
+          onChange={sendBend}
+          onGesture={(phase) => phase === 'end' && sendBend(0)}
+        />
         <div className="mt-1 flex gap-1.5">
           <Button pressed={pedal} onClick={sendPedal} title="Sustain pedal (controller 64)">
             Pedal
@@ -48,13 +65,36 @@ export function StandInPanel({ onClose }: { onClose: () => void }) {
       </div>
       <div className="w-[220px] shrink-0">
         {FADERS.map(({ controller, label, rest }) => (
-          <Ruler key={controller} compact label={label} value={ridden[controller] ?? rest} low={0} high={127} rest={rest} step={4} help={`Sends controller ${controller}.`} onChange={(value) => sendFrom(STAND_IN, [0xb0, controller, Math.round(value)])} />
+          <Ruler
+            key={controller}
+            compact
+            label={label}
+            value={ridden[controller] ?? rest}
+            low={0}
+            high={127}
+            rest={rest}
+            step={4}
+            help={`Sends controller ${controller}.`}
+            onChange={(value) => sendFrom(STAND_IN, [0xb0, controller, Math.round(value)])}
+          />
         ))}
       </div>
       <div className="min-w-0 flex-1">
-        <Keyboard low={low} high={low + 36} middleC={4} held={held} onPress={(key, velocity) => sendFrom(STAND_IN, [0x90, key, velocity])} onRelease={(key) => sendFrom(STAND_IN, [0x80, key, 0])} />
+        <Keyboard
+          low={low}
+          high={low + 36}
+          middleC={4}
+          held={held}
+          onPress={(key, velocity) => sendFrom(STAND_IN, [0x90, key, velocity])}
+          onRelease={(key) => sendFrom(STAND_IN, [0x80, key, 0])}
+        />
       </div>
-      <button type="button" onClick={onClose} aria-label="Put the stand-in keyboard away" className="grid size-6 place-items-center text-ink-2">
+      <button
+        type="button"
+        onClick={onClose}
+        aria-label="Put the stand-in keyboard away"
+        className="grid size-6 place-items-center text-ink-2"
+      >
         <X size={15} />
       </button>
     </section>

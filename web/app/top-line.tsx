@@ -3,7 +3,16 @@ import { LogOut, Moon, Play, Redo2, Repeat, Square, Sun, Undo2 } from 'lucide-re
 import { edit, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
-import { meters, metreOf, play, playheadTick, stop, tempoOf, toggleLoop, usePerformance } from '../sound/performance.ts';
+import {
+  meters,
+  metreOf,
+  play,
+  playheadTick,
+  stop,
+  tempoOf,
+  toggleLoop,
+  usePerformance,
+} from '../sound/performance.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { toNumber } from '../ui/ruler.tsx';
@@ -27,11 +36,19 @@ export function TopLine() {
       <span className="w-[52px] shrink-0 font-serif text-xl font-semibold italic">Farlo</span>
       <CueChoice />
       <div className="flex shrink-0 items-center gap-1.5" role="group" aria-label="Transport">
-        <Button onClick={() => (playing ? stop() : void play())} title="Play or stop (space bar)" className="w-[74px]">
+        <Button
+          onClick={() => (playing ? stop() : void play())}
+          title="Play or stop (space bar)"
+          className="w-[74px]"
+        >
           {playing ? <Square size={13} aria-hidden /> : <Play size={13} aria-hidden />}
           {playing ? 'Stop' : 'Play'}
         </Button>
-        <Button pressed={looping} onClick={toggleLoop} title="Play the loop over and over (key /). Drag in the bar line to set it.">
+        <Button
+          pressed={looping}
+          onClick={toggleLoop}
+          title="Play the loop over and over (key /). Drag in the bar line to set it."
+        >
           <Repeat size={13} aria-hidden />
           Loop
         </Button>
@@ -43,17 +60,45 @@ export function TopLine() {
       <Memory />
       <SaveState />
       <div className="flex shrink-0 items-center">
-        <Button look="quiet" disabled={!undoLabel} onClick={undo} aria-label="Undo" title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : 'Nothing to undo'} className="px-1.5">
+        <Button
+          look="quiet"
+          disabled={!undoLabel}
+          onClick={undo}
+          aria-label="Undo"
+          title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : 'Nothing to undo'}
+          className="px-1.5"
+        >
           <Undo2 size={15} aria-hidden />
         </Button>
-        <Button look="quiet" disabled={!redoLabel} onClick={redo} aria-label="Redo" title={redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo'} className="px-1.5">
+        <Button
+          look="quiet"
+          disabled={!redoLabel}
+          onClick={redo}
+          aria-label="Redo"
+          title={redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+          className="px-1.5"
+        >
           <Redo2 size={15} aria-hidden />
         </Button>
-        <Button look="quiet" onClick={toggle} aria-label={theme === 'light' ? 'Use the dark theme' : 'Use the light theme'} title="Light or dark" className="px-1.5">
+        <Button
+          look="quiet"
+          onClick={toggle}
+          aria-label={theme === 'light' ? 'Use the dark theme' : 'Use the light theme'}
+          title="Light or dark"
+          className="px-1.5"
+        >
           {theme === 'light' ? <Moon size={15} aria-hidden /> : <Sun size={15} aria-hidden />}
         </Button>
-        <Button look="quiet" onClick={() => void signOut()} aria-label={`Sign out ${user?.name ?? ''}`} title={`Signed in as ${user?.name ?? ''}. Sign out`} className="px-1.5">
-          <span className="rounded-sm border border-rule px-1 text-xs font-semibold">{initials(user?.name ?? '')}</span>
+        <Button
+          look="quiet"
+          onClick={() => void signOut()}
+          aria-label={`Sign out ${user?.name ?? ''}`}
+          title={`Signed in as ${user?.name ?? ''}. Sign out`}
+          className="px-1.5"
+        >
+          <span className="rounded-sm border border-rule px-1 text-xs font-semibold">
+            {initials(user?.name ?? '')}
+          </span>
           <LogOut size={14} aria-hidden />
         </Button>
       </div>
@@ -61,12 +106,21 @@ export function TopLine() {
   );
 }
 
-const initials = (name: string) => name.split(/\s+/).map((word) => word[0]).join('').slice(0, 2).toUpperCase();
+const initials = (name: string) =>
+  name
+    .split(/\s+/)
+    .map((word) => word[0])
+    .join('')
+    .slice(0, 2)
+    .toUpperCase();
 
 function CueChoice() {
   const overview = useSession((state) => state.overview);
   const cueId = useDocuments((state) => state.cueId);
-  const template = useItem('template', useDocuments((state) => state.templateId));
+  const template = useItem(
+    'template',
+    useDocuments((state) => state.templateId),
+  );
   return (
     <div className="w-[176px] shrink-0 leading-tight">
       <div className="truncate text-xs text-ink-3">{template?.name ?? '…'}</div>
@@ -85,7 +139,9 @@ function CueChoice() {
 /** Runs a callback in every animation frame while the component is shown. */
 export function useFrame(callback: () => void): void {
   const latest = useRef(callback);
-  latest.current = callback;
+  useEffect(() => {
+    latest.current = callback;
+  });
   useEffect(() => {
     let frame = requestAnimationFrame(function tick() {
       latest.current();
@@ -132,13 +188,19 @@ function TempoAndMetre() {
   const [typed, setTyped] = useState<string>();
   const setTempo = (bpm: number) => {
     const value = Math.min(400, Math.max(20, bpm));
-    if (tempo) edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
-    else if (cueId) edit('Tempo', [{ kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick: 0, bpm: value } }]);
+    if (tempo)
+      edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
+    else if (cueId)
+      edit('Tempo', [{ kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick: 0, bpm: value } }]);
   };
   const setMetre = (text: string) => {
     const [numerator, denominator] = text.split('/').map(Number);
-    if (metre) edit('Metre', [{ kind: 'metre', id: metre.id, op: 'update', fields: { numerator, denominator } }]);
-    else edit('Metre', [{ kind: 'metre', id: crypto.randomUUID(), op: 'add', fields: { tick: 0, numerator, denominator } }]);
+    if (metre)
+      edit('Metre', [{ kind: 'metre', id: metre.id, op: 'update', fields: { numerator, denominator } }]);
+    else
+      edit('Metre', [
+        { kind: 'metre', id: crypto.randomUUID(), op: 'add', fields: { tick: 0, numerator, denominator } },
+      ]);
   };
   const bpm = tempo?.bpm ?? 120;
   const commit = () => {
@@ -150,7 +212,10 @@ function TempoAndMetre() {
   const metres = [...new Set([now, '2/4', '3/4', '4/4', '5/4', '6/8', '7/8', '9/8', '12/8'])];
   return (
     <div className="flex shrink-0 items-center gap-2">
-      <label className="flex items-baseline gap-0.5" title="Tempo here, in quarter notes a minute. Arrow keys step.">
+      <label
+        className="flex items-baseline gap-0.5"
+        title="Tempo here, in quarter notes a minute. Arrow keys step."
+      >
         <span aria-hidden>♩=</span>
         <span className="sr-only">Tempo</span>
         <input
@@ -167,7 +232,14 @@ function TempoAndMetre() {
           }}
         />
       </label>
-      <Choice label="Metre" hideLabel disabled={!mayEdit} value={now} onChange={(event) => setMetre(event.target.value)} options={metres.map((m) => ({ value: m, text: m }))} />
+      <Choice
+        label="Metre"
+        hideLabel
+        disabled={!mayEdit}
+        value={now}
+        onChange={(event) => setMetre(event.target.value)}
+        options={metres.map((m) => ({ value: m, text: m }))}
+      />
     </div>
   );
 }
@@ -181,14 +253,20 @@ function OutputLevel() {
     if (bar.current) bar.current.style.width = `${Math.min(100, Math.max(0, ((level + 60) / 60) * 100))}%`;
   });
   return (
-    <div className="w-[112px] shrink-0 text-xs" title="Loudness of the last 0.4 seconds (ITU-R BS.1770); the red tick is −23 LUFS">
+    <div
+      className="w-[112px] shrink-0 text-xs"
+      title="Loudness of the last 0.4 seconds (ITU-R BS.1770); the red tick is −23 LUFS"
+    >
       <div className="flex justify-between text-ink-3">
         <span>Output</span>
         <span ref={text} className="text-ink" />
       </div>
       <div className="relative mt-1 h-[3px] bg-rule-soft">
         <div ref={bar} className="h-full bg-ink-3" />
-        <div className="absolute -top-[2px] h-[7px] w-px bg-warm" style={{ left: `${((60 - 23) / 60) * 100}%` }} />
+        <div
+          className="absolute -top-[2px] h-[7px] w-px bg-warm"
+          style={{ left: `${((60 - 23) / 60) * 100}%` }}
+        />
       </div>
     </div>
   );
@@ -208,7 +286,10 @@ function Memory() {
         </span>
       </div>
       <div className="mt-1 h-[3px] bg-rule-soft">
-        <div className="h-full bg-cool" style={{ width: `${Math.min(100, (held / MEMORY_BUDGET_BYTES) * 100)}%` }} />
+        <div
+          className="h-full bg-cool"
+          style={{ width: `${Math.min(100, (held / MEMORY_BUDGET_BYTES) * 100)}%` }}
+        />
       </div>
     </div>
   );
@@ -217,16 +298,27 @@ function Memory() {
 function SaveState() {
   const save = useDocuments((state) => state.save);
   const text = {
-    saved: save.kind === 'saved' && save.at > 0 ? `Saved ${new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}` : 'Saved',
+    saved:
+      save.kind === 'saved' && save.at > 0
+        ? `Saved ${new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}`
+        : 'Saved',
     saving: 'Saving …',
     away: 'Kept here',
     refused: 'Not taken',
   }[save.kind];
-  const help = save.kind === 'away' ? 'The server does not answer. Edits are kept on this machine and sent when it is back.' : save.kind === 'refused' ? save.sentence : 'Every edit is saved by itself.';
+  const help =
+    save.kind === 'away'
+      ? 'The server does not answer. Edits are kept on this machine and sent when it is back.'
+      : save.kind === 'refused'
+        ? save.sentence
+        : 'Every edit is saved by itself.';
   return (
-    <span role="status" title={help} className={`w-[70px] shrink-0 text-xs ${save.kind === 'away' || save.kind === 'refused' ? 'font-semibold text-warm' : 'text-ink-3'}`}>
+    <span
+      role="status"
+      title={help}
+      className={`w-[70px] shrink-0 text-xs ${save.kind === 'away' || save.kind === 'refused' ? 'font-semibold text-warm' : 'text-ink-3'}`}
+    >
       {text}
     </span>
   );
 }
-

@@ -20,7 +20,13 @@ const STEPS = [0, 2, 4, 7];
 let soundingTrack: number | undefined;
 
 /** Lengths of the notes of a phrase that suits a technique, in seconds. */
-const PHRASES = { long: [1.4, 1.4, 1.8], short: [0.35, 0.35, 0.35, 0.7], connected: [0.8, 0.8, 0.8, 1.4], dynamic: [2.5], pattern: [2] };
+const PHRASES = {
+  long: [1.4, 1.4, 1.8],
+  short: [0.35, 0.35, 0.35, 0.7],
+  connected: [0.8, 0.8, 0.8, 1.4],
+  dynamic: [2.5],
+  pattern: [2],
+};
 
 /** Ends what an audition left sounding. */
 export function stopAudition(): void {
@@ -41,13 +47,26 @@ export async function audition(instrumentId: string, articulationId: string): Pr
   const articulation = instrument.articulations.find((a) => a.id === articulationId);
   const range = articulation && playableRange(articulation);
   if (!range) throw new Error('This technique has no recording that starts a note.');
-  const positions = Object.fromEntries(instrument.positions.map((p) => [p.id, { ...PLAIN_POSITION, levelDb: -4 }]));
+  const positions = Object.fromEntries(
+    instrument.positions.map((p) => [p.id, { ...PLAIN_POSITION, levelDb: -4 }]),
+  );
   const mix: TrackMix = { gainDb: 0, pan: 0, muted: false, hallSendDb: -60, positions };
   const part = phrase(articulationId, Math.round((range.low + range.high) / 2), range.high);
-  const plan = planPart(part, { tempo: TEMPO, instrument, mix, mode: 'planned', articulation: articulationId });
+  const plan = planPart(part, {
+    tempo: TEMPO,
+    instrument,
+    mix,
+    mode: 'planned',
+    articulation: articulationId,
+  });
   const track = auditionTrack(instrumentId, mix);
   soundingTrack = track;
-  await soundHost.live(toEvents(plan, track, -PRE_ROLL_SECONDS).map((event) => ({ afterSeconds: event.frame / ENGINE_RATE, event })));
+  await soundHost.live(
+    toEvents(plan, track, -PRE_ROLL_SECONDS).map((event) => ({
+      afterSeconds: event.frame / ENGINE_RATE,
+      event,
+    })),
+  );
   return PRE_ROLL_SECONDS + planEndSeconds(plan) + TAIL_SECONDS;
 }
 
@@ -59,16 +78,30 @@ function phrase(articulationId: string, from: number, highest: number): Part {
   const notes = PHRASES[group].map((seconds, i) => {
     const startTick = Math.round(at * TICKS_PER_QUARTER);
     at += seconds + gap;
-    return { id: `audition ${i}`, startTick, endTick: Math.round((at - gap) * TICKS_PER_QUARTER), key: Math.min(highest, from + STEPS[i % STEPS.length]), velocity: 90 };
+    return {
+      id: `audition ${i}`,
+      startTick,
+      endTick: Math.round((at - gap) * TICKS_PER_QUARTER),
+      key: Math.min(highest, from + STEPS[i % STEPS.length]),
+      velocity: 90,
+    };
   });
-  const point = (controller: number, value: number) => ({ id: `audition ${controller}`, controller, tick: 0, value });
+  const point = (controller: number, value: number) => ({
+    id: `audition ${controller}`,
+    controller,
+    tick: 0,
+    value,
+  });
   return { notes, marks: [], points: [point(CONTROLLER.dynamics, 84), point(CONTROLLER.vibrato, 70)] };
 }
 
 /** Index of the engine's track behind those of the template, set up for the instrument. */
 function auditionTrack(instrumentId: string, mix: TrackMix): number {
   const { records } = useDocuments.getState();
-  const own = orderedTracks(records).map((track) => ({ instrumentId: track.instrumentId, mix: mixOf(records, track) }));
+  const own = orderedTracks(records).map((track) => ({
+    instrumentId: track.instrumentId,
+    mix: mixOf(records, track),
+  }));
   soundHost.setTracks([...own, { instrumentId, mix }]);
   return own.length;
 }
@@ -82,10 +115,15 @@ function loadedHead(instrumentId: string, articulationId: string) {
     const articulation = load?.instrument.articulations.find((a) => a.id === articulationId);
     if (!load || !articulation) return undefined;
     const zone = articulation.zones.find((candidate) => candidate.role === 'attack');
-    return zone && Object.values(zone.samples).every(({ sample }) => load.audio.has(sample)) ? load : undefined;
+    return zone && Object.values(zone.samples).every(({ sample }) => load.audio.has(sample))
+      ? load
+      : undefined;
   };
   return new Promise<NonNullable<ReturnType<typeof ready>>>((resolve, reject) => {
-    const timer = setTimeout(() => finish(() => reject(new Error('The recordings did not arrive in time. Press again.'))), WAIT_MS);
+    const timer = setTimeout(
+      () => finish(() => reject(new Error('The recordings did not arrive in time. Press again.'))),
+      WAIT_MS,
+    );
     const look = () => {
       try {
         const load = ready();

@@ -8,7 +8,10 @@ export interface BounceRequest {
   format: Extract<WavFormat, 'i24' | 'f32'>;
 }
 
-export type BounceAnswer = { kind: 'progress'; share: number } | { kind: 'done'; file: Blob; figures: BounceFigures } | { kind: 'failed'; message: string };
+export type BounceAnswer =
+  | { kind: 'progress'; share: number }
+  | { kind: 'done'; file: Blob; figures: BounceFigures }
+  | { kind: 'failed'; message: string };
 
 const LEAST_MS_BETWEEN = 80;
 

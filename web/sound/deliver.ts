@@ -30,7 +30,9 @@ export function bounceOrder(preRollSeconds = PRE_ROLL_SECONDS): BounceOrder {
   const cueEnd = cue ? tempoOf(records).toSeconds(cue.endTick) : 0;
   const used = new Set(tracks.map((track) => track.instrumentId));
   return {
-    instruments: Object.values(loads).filter(({ instrument }) => used.has(instrument.id)).map(({ instrument, audio }) => ({ instrument, audio })),
+    instruments: Object.values(loads)
+      .filter(({ instrument }) => used.has(instrument.id))
+      .map(({ instrument, audio }) => ({ instrument, audio })),
     tracks: tracks.map((track) => ({ instrumentId: track.instrumentId, mix: mixOf(records, track) })),
     hall: soundHost.hall,
     hallMix: { earlyDb: template?.hallEarlyDb ?? 0, tailDb: template?.hallTailDb ?? 0 },
@@ -46,7 +48,11 @@ export interface RunningBounce {
 }
 
 /** Bounces an order in a worker of its own. */
-export function startBounce(order: BounceOrder, format: BounceRequest['format'], progress: (share: number) => void): RunningBounce {
+export function startBounce(
+  order: BounceOrder,
+  format: BounceRequest['format'],
+  progress: (share: number) => void,
+): RunningBounce {
   const worker = new Worker(new URL('./bounce.worker.ts', import.meta.url), { type: 'module' });
   let cancel: () => void = () => undefined;
   const result = new Promise<{ file: Blob; figures: BounceFigures } | undefined>((resolve, reject) => {

@@ -1,4 +1,10 @@
-import { BLOCK, Engine, prepareInstrument, type EngineEvent, type PreparedInstrument } from '#core/engine/index.ts';
+import {
+  BLOCK,
+  Engine,
+  prepareInstrument,
+  type EngineEvent,
+  type PreparedInstrument,
+} from '#core/engine/index.ts';
 import type { EngineTrackSetup, FromEngine, ToEngine, TrackMeter } from './messages.ts';
 
 const REPORT_FRAMES = 1600;
@@ -46,7 +52,10 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'play':
         this.engine.reset();
         this.engine.setEvents(message.events);
-        this.loopFrames = message.loopFrames === null ? null : Math.max(BLOCK, Math.round(message.loopFrames / BLOCK) * BLOCK);
+        this.loopFrames =
+          message.loopFrames === null
+            ? null
+            : Math.max(BLOCK, Math.round(message.loopFrames / BLOCK) * BLOCK);
         this.playing = true;
         break;
       case 'events':
@@ -63,11 +72,16 @@ class EngineProcessor extends AudioWorkletProcessor {
           else this.pending.push({ frame: this.clock + Math.round(afterSeconds * this.engine.rate), event });
         break;
       case 'hush':
-        for (let i = this.pending.length - 1; i >= 0; i--) if (trackOf(this.pending[i].event) === message.track) this.pending.splice(i, 1);
+        for (let i = this.pending.length - 1; i >= 0; i--)
+          if (trackOf(this.pending[i].event) === message.track) this.pending.splice(i, 1);
         this.engine.stopAll(LET_GO_SECONDS, message.track);
         break;
       case 'capture':
-        this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0 };
+        this.capture = {
+          left: new Float32Array(message.frames),
+          right: new Float32Array(message.frames),
+          at: 0,
+        };
         break;
     }
   }
@@ -86,7 +100,9 @@ class EngineProcessor extends AudioWorkletProcessor {
     });
     this.meters = tracks.map(({ instrumentId }) => ({
       peak: 0,
-      positions: new Array<number>(instrumentId === null ? 0 : (this.instruments.get(instrumentId)?.positions.length ?? 0)).fill(0),
+      positions: new Array<number>(
+        instrumentId === null ? 0 : (this.instruments.get(instrumentId)?.positions.length ?? 0),
+      ).fill(0),
     }));
   }
 

@@ -93,9 +93,13 @@ class SoundHost {
     try {
       const context = new AudioContext({ sampleRate: ENGINE_RATE, latencyHint: 'interactive' });
       await context.audioWorklet.addModule(workletUrl);
-      const node = new AudioWorkletNode(context, 'farlo-engine', { numberOfInputs: 0, outputChannelCount: [2] });
+      const node = new AudioWorkletNode(context, 'farlo-engine', {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+      });
       node.connect(context.destination);
-      node.onprocessorerror = () => this.fail('The audio engine has stopped. Load the page again; your work is kept.');
+      node.onprocessorerror = () =>
+        this.fail('The audio engine has stopped. Load the page again; your work is kept.');
       node.port.onmessage = ({ data }: MessageEvent<FromEngine>) => {
         if (data.kind === 'state') for (const listener of this.listeners) listener(data);
         else this.captured?.(data);
@@ -106,7 +110,9 @@ class SoundHost {
       for (const message of this.waiting.splice(0)) this.send(message);
     } catch (error) {
       this.starting = undefined;
-      this.fail(`The browser gives no sound (${(error as Error).message}). Check its sound settings and press again.`);
+      this.fail(
+        `The browser gives no sound (${(error as Error).message}). Check its sound settings and press again.`,
+      );
       throw error;
     }
   }

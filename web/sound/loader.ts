@@ -28,7 +28,10 @@ class LoadedPack {
     return this.places.map(({ sample, offset }) => {
       const { channels, frames, rate } = sample;
       const count = frames * channels;
-      const data = sample.format === 'i16' ? new Int16Array(this.memory, offset, count) : new Float32Array(this.memory, offset, count);
+      const data =
+        sample.format === 'i16'
+          ? new Int16Array(this.memory, offset, count)
+          : new Float32Array(this.memory, offset, count);
       return [sample.id, { data, channels, frames, rate }];
     });
   }
@@ -39,7 +42,10 @@ class LoadedPack {
     for (const { sample, offset } of this.places) {
       const width = frameBytes(sample);
       const head = sample.headFrames * width;
-      const [from, length, to] = part === 'head' ? [sample.headOffset, head, offset] : [sample.tailOffset, sample.frames * width - head, offset + head];
+      const [from, length, to] =
+        part === 'head'
+          ? [sample.headOffset, head, offset]
+          : [sample.tailOffset, sample.frames * width - head, offset + head];
       memory.set(bytes.subarray(from - start, from - start + length), to);
     }
   }
@@ -87,7 +93,8 @@ export class InstrumentLoader {
     const rank = (pack: PackInfo) => (first.has(pack.articulation) ? 0 : 1);
     const order = Object.values(this.instrument.packs).sort((a, b) => rank(a) - rank(b));
     const bySample = new Map<string, SampleInfo[]>();
-    for (const sample of Object.values(this.instrument.samples)) bySample.set(sample.pack, [...(bySample.get(sample.pack) ?? []), sample]);
+    for (const sample of Object.values(this.instrument.samples))
+      bySample.set(sample.pack, [...(bySample.get(sample.pack) ?? []), sample]);
     try {
       await eachOf(order, async (info) => {
         const pack = new LoadedPack(info, bySample.get(info.id) ?? []);
@@ -113,7 +120,15 @@ export class InstrumentLoader {
   private tell(complete: boolean, error?: string): void {
     const held = [...this.packs.values()].reduce((sum, pack) => sum + pack.memory.byteLength, 0);
     const totalBytes = Object.values(this.instrument.packs).reduce((sum, pack) => sum + pack.bytes, 0);
-    this.report({ instrument: this.instrument, audio: this.audio, bytes: held, totalBytes, loadedBytes: this.loadedBytes, complete, error });
+    this.report({
+      instrument: this.instrument,
+      audio: this.audio,
+      bytes: held,
+      totalBytes,
+      loadedBytes: this.loadedBytes,
+      complete,
+      error,
+    });
   }
 }
 

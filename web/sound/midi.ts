@@ -39,7 +39,10 @@ export function sendFrom(source: MidiSource, bytes: MidiBytes): void {
 /** Asks the browser for connected keyboards and follows them as they come and go. */
 export async function connectMidi(): Promise<void> {
   if (!('requestMIDIAccess' in navigator)) {
-    useMidi.setState({ asked: true, trouble: 'This browser knows no MIDI keyboards. The stand-in and the computer keys work all the same.' });
+    useMidi.setState({
+      asked: true,
+      trouble: 'This browser knows no MIDI keyboards. The stand-in and the computer keys work all the same.',
+    });
     return;
   }
   try {
@@ -59,6 +62,9 @@ export async function connectMidi(): Promise<void> {
     access.onstatechange = refresh;
     refresh();
   } catch {
-    useMidi.setState({ asked: true, trouble: 'The browser refused access to MIDI keyboards. Allow it in the page settings and ask again.' });
+    useMidi.setState({
+      asked: true,
+      trouble: 'The browser refused access to MIDI keyboards. Allow it in the page settings and ask again.',
+    });
   }
 }

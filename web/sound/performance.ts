@@ -44,7 +44,12 @@ export const usePerformance = create<PerformanceState>(() => ({
 }));
 
 /** Levels for display; read in animation frames, never through React state. */
-export const meters: { tracks: Record<string, TrackMeter>; momentary: number; voices: number; stolen: number } = { tracks: {}, momentary: -Infinity, voices: 0, stolen: 0 };
+export const meters: {
+  tracks: Record<string, TrackMeter>;
+  momentary: number;
+  voices: number;
+  stolen: number;
+} = { tracks: {}, momentary: -Infinity, voices: 0, stolen: 0 };
 
 let startSeconds = 0;
 let reported = { frame: 0, at: 0 };
@@ -64,7 +69,11 @@ export function metreOf(records: Records): MetreMap {
   return cached(metreMaps, listOf(records, 'metre'), (list) => new MetreMap(list as readonly MetreChange[]));
 }
 
-function cached<V>(cache: WeakMap<object, V>, key: readonly object[], make: (list: readonly object[]) => V): V {
+function cached<V>(
+  cache: WeakMap<object, V>,
+  key: readonly object[],
+  make: (list: readonly object[]) => V,
+): V {
   let value = cache.get(key);
   if (value === undefined) cache.set(key, (value = make(key)));
   return value;
@@ -75,16 +84,25 @@ export function orderedTracks(records: Records): Item<'track'>[] {
   return [...listOf(records, 'track')].sort((a, b) => a.place - b.place || (a.id < b.id ? -1 : 1));
 }
 
-let mixCache = new Map<string, { track: Item<'track'>; positions: readonly Item<'positionMix'>[]; muted: boolean; mix: TrackMix }>();
+let mixCache = new Map<
+  string,
+  { track: Item<'track'>; positions: readonly Item<'positionMix'>[]; muted: boolean; mix: TrackMix }
+>();
 
 /** Mix of a track; the same object as long as nothing of it changes. */
 export function mixOf(records: Records, track: Item<'track'>): TrackMix {
   const positions = listOf(records, 'positionMix');
   const muted = !audibleTracks(listOf(records, 'track')).has(track.id);
   const known = mixCache.get(track.id);
-  if (known && known.track === track && known.positions === positions && known.muted === muted) return known.mix;
+  if (known && known.track === track && known.positions === positions && known.muted === muted)
+    return known.mix;
   const own = positions.filter((position) => position.trackId === track.id);
-  if (known && known.track === track && known.muted === muted && known.positions.filter((p) => p.trackId === track.id).every((p, i) => p === own[i])) {
+  if (
+    known &&
+    known.track === track &&
+    known.muted === muted &&
+    known.positions.filter((p) => p.trackId === track.id).every((p, i) => p === own[i])
+  ) {
     mixCache.set(track.id, { ...known, positions });
     return known.mix;
   }
@@ -105,15 +123,26 @@ let partCache = new Map<string, { notes: object; marks: object; points: object; 
 export function partOf(records: Records, trackId: string): { id: string | undefined; part: Part } {
   const holder = listOf(records, 'part').find((part) => part.trackId === trackId);
   if (!holder) return { id: undefined, part: EMPTY_PART };
-  const tables = { notes: listOf(records, 'note'), marks: listOf(records, 'mark'), points: listOf(records, 'point') };
+  const tables = {
+    notes: listOf(records, 'note'),
+    marks: listOf(records, 'mark'),
+    points: listOf(records, 'point'),
+  };
   const known = partCache.get(holder.id);
-  if (known && known.notes === tables.notes && known.marks === tables.marks && known.points === tables.points) return { id: holder.id, part: known.part };
-  const pick = <T extends { partId: string }>(list: readonly T[], before: readonly T[] | undefined): readonly T[] => {
+  if (known && known.notes === tables.notes && known.marks === tables.marks && known.points === tables.points)
+    return { id: holder.id, part: known.part };
+  const pick = <T extends { partId: string }>(
+    list: readonly T[],
+    before: readonly T[] | undefined,
+  ): readonly T[] => {
     const own = list.filter((item) => item.partId === holder.id);
-    return before && own.length === before.length && own.every((item, i) => item === before[i]) ? before : own;
+    return before && own.length === before.length && own.every((item, i) => item === before[i])
+      ? before
+      : own;
   };
   const part: Part = {
-    notes: known && known.notes === tables.notes ? known.part.notes : sortNotes(pick(tables.notes, undefined)),
+    notes:
+      known && known.notes === tables.notes ? known.part.notes : sortNotes(pick(tables.notes, undefined)),
     marks: pick(tables.marks, known?.part.marks as readonly Item<'mark'>[] | undefined),
     points: pick(tables.points, known?.part.points as readonly Item<'point'>[] | undefined),
   };
@@ -188,7 +217,9 @@ export function toggleLoop(): void {
 
 /** Chooses the track that hands play and views show. */
 export function selectTrack(trackId: string): void {
-  const track = listOf(useDocuments.getState().records, 'track').find((candidate) => candidate.id === trackId);
+  const track = listOf(useDocuments.getState().records, 'track').find(
+    (candidate) => candidate.id === trackId,
+  );
   usePerformance.setState({ trackId, held: [], ...(track ? { articulation: track.articulation } : {}) });
   releaseHands();
 }
@@ -214,7 +245,17 @@ function playerFor(trackId: string): LivePlayer | undefined {
   if (!load) return undefined;
   const triggers = listOf(records, 'trigger').filter((trigger) => trigger.trackId === trackId);
   const key = `${trackId} ${index} ${load.instrument.id} ${Object.keys(load.audio).length} ${triggers.map((t) => `${t.id}${t.key}${t.hold}`).join()}`;
-  if (live?.key !== key) live = { key, player: new LivePlayer(load.instrument, index, triggers, usePerformance.getState().articulation, mixOf(records, track)) };
+  if (live?.key !== key)
+    live = {
+      key,
+      player: new LivePlayer(
+        load.instrument,
+        index,
+        triggers,
+        usePerformance.getState().articulation,
+        mixOf(records, track),
+      ),
+    };
   return live.player;
 }
 
@@ -223,8 +264,11 @@ function takeMidi([status, data1, data2]: MidiBytes): void {
   const { trackId } = usePerformance.getState();
   const player = trackId === undefined ? undefined : playerFor(trackId);
   if (!player) return;
-  soundHost.live(player.message(status, data1, data2)).catch(() => toast.error(soundHost.trouble ?? 'The browser gives no sound.'));
-  if ((status & 0xf0) === 0xb0) usePerformance.setState(({ ridden }) => ({ ridden: { ...ridden, [data1]: data2 } }));
+  soundHost
+    .live(player.message(status, data1, data2))
+    .catch(() => toast.error(soundHost.trouble ?? 'The browser gives no sound.'));
+  if ((status & 0xf0) === 0xb0)
+    usePerformance.setState(({ ridden }) => ({ ridden: { ...ridden, [data1]: data2 } }));
   else usePerformance.setState({ held: player.soundingKeys, articulation: player.triggers.current });
 }
 
@@ -248,7 +292,12 @@ function follow(): void {
     };
     const { part } = partOf(records, track.id);
     const known = before[track.id];
-    const same = known && known.part === part && (Object.keys(context) as (keyof typeof context)[]).every((name) => known.context[name] === context[name]);
+    const same =
+      known &&
+      known.part === part &&
+      (Object.keys(context) as (keyof typeof context)[]).every(
+        (name) => known.context[name] === context[name],
+      );
     plans[track.id] = same ? known : planPart(part, context, known);
   }
   const ids = Object.keys(plans);
@@ -263,11 +312,16 @@ let sentHall = '';
 
 function tellMix(): void {
   const { records, templateId } = useDocuments.getState();
-  const setups = orderedTracks(records).map((track) => ({ instrumentId: track.instrumentId, mix: mixOf(records, track) }));
+  const setups = orderedTracks(records).map((track) => ({
+    instrumentId: track.instrumentId,
+    mix: mixOf(records, track),
+  }));
   const text = JSON.stringify(setups);
   if (text !== sentTracks) soundHost.setTracks(setups);
   sentTracks = text;
-  const template = templateId ? (records.template?.[templateId] as unknown as Item<'template'> | undefined) : undefined;
+  const template = templateId
+    ? (records.template?.[templateId] as unknown as Item<'template'> | undefined)
+    : undefined;
   const hall: HallMix = { earlyDb: template?.hallEarlyDb ?? 0, tailDb: template?.hallTailDb ?? 0 };
   if (JSON.stringify(hall) !== sentHall) soundHost.setHallMix(hall);
   sentHall = JSON.stringify(hall);

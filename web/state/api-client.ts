@@ -19,7 +19,11 @@ export function setGuard(value: string): void {
 }
 
 /** Calls the server. @throws RequestFailure */
-export async function request<T>(method: 'GET' | 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
+export async function request<T>(
+  method: 'GET' | 'POST' | 'DELETE',
+  path: string,
+  body?: unknown,
+): Promise<T> {
   const headers: Record<string, string> = { 'x-farlo-guard': guard };
   let payload: BodyInit | undefined;
   if (body instanceof FormData) payload = body;
@@ -31,7 +35,10 @@ export async function request<T>(method: 'GET' | 'POST' | 'DELETE', path: string
   try {
     response = await fetch(`/api${path}`, { method, headers, body: payload });
   } catch {
-    throw new RequestFailure('The server does not answer. Your edits are kept here and sent when it is back.', 0);
+    throw new RequestFailure(
+      'The server does not answer. Your edits are kept here and sent when it is back.',
+      0,
+    );
   }
   if (response.status === 204) return undefined as T;
   const text = await response.text();
@@ -42,11 +49,20 @@ export async function request<T>(method: 'GET' | 'POST' | 'DELETE', path: string
   } catch {
     // A proxy or a dying server answered with something else.
   }
-  throw new RequestFailure(problem?.title ?? `The server answered ${response.status}.`, problem ? response.status : 0, problem);
+  throw new RequestFailure(
+    problem?.title ?? `The server answered ${response.status}.`,
+    problem ? response.status : 0,
+    problem,
+  );
 }
 
 /** Fetches bytes [start, end) of a path. @throws RequestFailure */
-export async function fetchBytes(path: string, start: number, end: number, signal?: AbortSignal): Promise<Uint8Array> {
+export async function fetchBytes(
+  path: string,
+  start: number,
+  end: number,
+  signal?: AbortSignal,
+): Promise<Uint8Array> {
   if (end <= start) return new Uint8Array(0);
   let response: Response;
   try {
@@ -56,9 +72,14 @@ export async function fetchBytes(path: string, start: number, end: number, signa
   }
   if (!response.ok) {
     const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
-    throw new RequestFailure(problem?.title ?? `The sound could not be loaded (${response.status}).`, response.status, problem);
+    throw new RequestFailure(
+      problem?.title ?? `The sound could not be loaded (${response.status}).`,
+      response.status,
+      problem,
+    );
   }
   const bytes = new Uint8Array(await response.arrayBuffer());
-  if (bytes.length !== end - start) throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);
+  if (bytes.length !== end - start)
+    throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);
   return bytes;
 }

@@ -4,9 +4,23 @@ import { applyDeltas, deltasOf, inverse, squash, type Edit, type Records } from 
 
 const edits = fc.array(
   fc.oneof(
-    fc.record({ kind: fc.constant('note' as const), id: fc.constantFrom('a', 'b', 'c'), op: fc.constant('add' as const), fields: fc.record({ key: fc.nat(9), velocity: fc.nat(9) }) }),
-    fc.record({ kind: fc.constant('note' as const), id: fc.constantFrom('a', 'b', 'c'), op: fc.constant('update' as const), fields: fc.record({ key: fc.nat(9) }) }),
-    fc.record({ kind: fc.constant('note' as const), id: fc.constantFrom('a', 'b', 'c'), op: fc.constant('remove' as const) }),
+    fc.record({
+      kind: fc.constant('note' as const),
+      id: fc.constantFrom('a', 'b', 'c'),
+      op: fc.constant('add' as const),
+      fields: fc.record({ key: fc.nat(9), velocity: fc.nat(9) }),
+    }),
+    fc.record({
+      kind: fc.constant('note' as const),
+      id: fc.constantFrom('a', 'b', 'c'),
+      op: fc.constant('update' as const),
+      fields: fc.record({ key: fc.nat(9) }),
+    }),
+    fc.record({
+      kind: fc.constant('note' as const),
+      id: fc.constantFrom('a', 'b', 'c'),
+      op: fc.constant('remove' as const),
+    }),
   ),
   { maxLength: 20 },
 );
@@ -31,7 +45,12 @@ describe('deltas', () => {
     );
   });
   it('leave edits out that change nothing or concern nothing', () => {
-    expect(deltasOf(start, [{ kind: 'note', id: 'a', op: 'update', fields: { key: 1 } }, { kind: 'note', id: 'zz', op: 'remove' }])).toEqual([]);
+    expect(
+      deltasOf(start, [
+        { kind: 'note', id: 'a', op: 'update', fields: { key: 1 } },
+        { kind: 'note', id: 'zz', op: 'remove' },
+      ]),
+    ).toEqual([]);
   });
   it('do not touch what they were made from', () => {
     const frozen = JSON.stringify(start);

@@ -29,7 +29,7 @@ export function deltasOf(records: Records, edits: readonly Edit[]): Delta[] {
     const key = `${kind} ${id}`;
     const before = pending.has(key) ? (pending.get(key) ?? null) : (records[kind]?.[id] ?? null);
     if (edit.op !== 'add' && before === null) continue;
-    const after = edit.op === 'remove' ? null : { ...(before ?? {}), ...edit.fields, id };
+    const after = edit.op === 'remove' ? null : { ...before, ...edit.fields, id };
     if (edit.op === 'update' && before && !differs(before, after as AnyRecord)) continue;
     pending.set(key, after);
     deltas.push({ kind, id, before, after });
@@ -46,7 +46,7 @@ export function inverse(deltas: readonly Delta[]): Delta[] {
 export function applyDeltas(records: Records, deltas: readonly Delta[]): Records {
   const next: Partial<Record<RecordKind, Record<string, AnyRecord>>> = {};
   for (const { kind, id, after } of deltas) {
-    const table = (next[kind] ??= { ...(records[kind] ?? {}) });
+    const table = (next[kind] ??= { ...records[kind] });
     if (after) table[id] = after;
     else delete table[id];
   }
@@ -61,13 +61,16 @@ export function squash(deltas: readonly Delta[]): Delta[] {
     const known = byKey.get(key);
     byKey.set(key, known ? { ...known, after: delta.after } : delta);
   }
-  return [...byKey.values()].filter(({ before, after }) => (before === null ? after !== null : after === null || differs(before, after)));
+  return [...byKey.values()].filter(({ before, after }) =>
+    before === null ? after !== null : after === null || differs(before, after),
+  );
 }
 
 /** Fields of `after` that are not those of `before`. */
 export function changedFields(before: AnyRecord, after: AnyRecord): Record<string, unknown> {
   const fields: Record<string, unknown> = {};
-  for (const [name, value] of Object.entries(after)) if (name !== 'id' && name !== 'version' && before[name] !== value) fields[name] = value;
+  for (const [name, value] of Object.entries(after))
+    if (name !== 'id' && name !== 'version' && before[name] !== value) fields[name] = value;
   return fields;
 }
 

@@ -62,7 +62,11 @@ async function open(kind: DocumentKind, id: string): Promise<void> {
     onState: (save) => useDocuments.setState({ save }),
     onNews: (sentence) => toast(sentence, { duration: 8000 }),
   });
-  useDocuments.setState({ ...(kind === 'template' ? { templateId: id } : { cueId: id }), undoLabel: undefined, redoLabel: undefined });
+  useDocuments.setState({
+    ...(kind === 'template' ? { templateId: id } : { cueId: id }),
+    undoLabel: undefined,
+    redoLabel: undefined,
+  });
 }
 
 /** Puts deltas in place and on their way, document by document. */
@@ -126,7 +130,11 @@ function replay(step: Step, backwards: boolean): boolean {
   const wanted = backwards ? inverse(step.deltas) : step.deltas;
   const { records } = useDocuments.getState();
   // Only what still stands as this step left it can be taken back; a colleague may have removed it.
-  const deltas = squash(wanted.filter(({ kind, id, before, after }) => (before === null ? after !== null : records[kind]?.[id] !== undefined)));
+  const deltas = squash(
+    wanted.filter(({ kind, id, before, after }) =>
+      before === null ? after !== null : records[kind]?.[id] !== undefined,
+    ),
+  );
   if (deltas.length === 0) return false;
   const onTop = deltas.map((delta) => ({ ...delta, before: records[delta.kind]?.[delta.id] ?? null }));
   commit(`${backwards ? 'Undo' : 'Redo'}: ${step.label}`, onTop, false);
@@ -171,5 +179,7 @@ export function useList<K extends RecordKind>(kind: K): readonly Item<K>[] {
 
 /** Hook: one record. */
 export function useItem<K extends RecordKind>(kind: K, id: string | undefined): Item<K> | undefined {
-  return useDocuments((state) => (id === undefined ? undefined : (state.records[kind]?.[id] as unknown as Item<K> | undefined)));
+  return useDocuments((state) =>
+    id === undefined ? undefined : (state.records[kind]?.[id] as unknown as Item<K> | undefined),
+  );
 }

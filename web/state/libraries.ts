@@ -10,7 +10,11 @@ interface LibrariesState {
 }
 
 /** Libraries of the studio, and long work on the server that makes new ones. */
-export const useLibraries = create<LibrariesState>(() => ({ libraries: undefined, jobs: [], trouble: undefined }));
+export const useLibraries = create<LibrariesState>(() => ({
+  libraries: undefined,
+  jobs: [],
+  trouble: undefined,
+}));
 
 const POLL_BUSY_MS = 500;
 const POLL_IDLE_MS = 5000;
@@ -23,7 +27,11 @@ let signatures = new Map<string, string>();
 export async function loadLibraries(): Promise<void> {
   try {
     const libraries = await request<LibrarySummary[]>('GET', '/libraries');
-    const next = new Map(libraries.flatMap((library) => library.instruments.map((i): [string, string] => [i.id, `${i.bytes} ${i.articulations.length}`])));
+    const next = new Map(
+      libraries.flatMap((library) =>
+        library.instruments.map((i): [string, string] => [i.id, `${i.bytes} ${i.articulations.length}`]),
+      ),
+    );
     for (const [id, signature] of next) if (signatures.get(id) !== signature) forgetInstrument(id);
     signatures = next;
     useLibraries.setState({ libraries, trouble: undefined });

@@ -1,4 +1,11 @@
-import type { AppliedPatch, ChangeShape, Conflict, DocumentContent, DocumentKind, RecordKind } from '#api/index.ts';
+import type {
+  AppliedPatch,
+  ChangeShape,
+  Conflict,
+  DocumentContent,
+  DocumentKind,
+  RecordKind,
+} from '#api/index.ts';
 import { get as readKept, set as keep } from 'idb-keyval';
 import { request, RequestFailure } from './api-client.ts';
 import { applyDeltas, changedFields, squash, type AnyRecord, type Delta, type Records } from './diff.ts';
@@ -11,7 +18,11 @@ interface Outgoing {
 }
 
 /** Where the edits of a document stand. */
-export type SaveState = { kind: 'saved'; at: number } | { kind: 'saving' } | { kind: 'away' } | { kind: 'refused'; sentence: string };
+export type SaveState =
+  | { kind: 'saved'; at: number }
+  | { kind: 'saving' }
+  | { kind: 'away' }
+  | { kind: 'refused'; sentence: string };
 
 interface SyncCallbacks {
   /** The records as they now stand, seen together with edits still on their way. */
@@ -22,7 +33,11 @@ interface SyncCallbacks {
 }
 
 const RETRY_MS = 2000;
-const NAMES: Partial<Record<RecordKind, string>> = { positionMix: 'microphone level', point: 'curve point', part: 'part' };
+const NAMES: Partial<Record<RecordKind, string>> = {
+  positionMix: 'microphone level',
+  point: 'curve point',
+  part: 'part',
+};
 
 /**
  * Keeps one document in step with the server: what the server acknowledged (`base`) and the edits on their way.
@@ -49,7 +64,8 @@ export class DocumentSync {
     const sync = new DocumentSync(kind, id, callbacks);
     sync.take(await request<DocumentContent>('GET', `/documents/${kind}/${id}`));
     sync.queue = ((await readKept(sync.storageKey).catch(() => undefined)) as Outgoing[] | undefined) ?? [];
-    if (sync.queue.length > 0) callbacks.onNews('Edits from before were still unsent; they are being sent now.');
+    if (sync.queue.length > 0)
+      callbacks.onNews('Edits from before were still unsent; they are being sent now.');
     sync.publish();
     callbacks.onState({ kind: 'saved', at: Date.now() });
     sync.listen();
@@ -94,7 +110,12 @@ export class DocumentSync {
 
   /** The server's records with the edits on their way on top. */
   private publish(): void {
-    this.callbacks.onRecords(applyDeltas(this.base, this.queue.flatMap((outgoing) => outgoing.deltas)));
+    this.callbacks.onRecords(
+      applyDeltas(
+        this.base,
+        this.queue.flatMap((outgoing) => outgoing.deltas),
+      ),
+    );
   }
 
   private async send(): Promise<void> {
@@ -106,11 +127,20 @@ export class DocumentSync {
       this.own.add(outgoing.id);
       try {
         const changes = squash(outgoing.deltas).map((delta) => this.toChange(delta));
-        const applied = changes.length > 0 ? await request<AppliedPatch>('POST', `/documents/${this.kind}/${this.id}/patches`, { id: outgoing.id, label: outgoing.label, changes }) : undefined;
+        const applied =
+          changes.length > 0
+            ? await request<AppliedPatch>('POST', `/documents/${this.kind}/${this.id}/patches`, {
+                id: outgoing.id,
+                label: outgoing.label,
+                changes,
+              })
+            : undefined;
         if (applied) this.acknowledge(applied);
         this.queue.shift();
         this.store();
-        this.callbacks.onState(this.queue.length > 0 ? { kind: 'saving' } : { kind: 'saved', at: Date.now() });
+        this.callbacks.onState(
+          this.queue.length > 0 ? { kind: 'saving' } : { kind: 'saved', at: Date.now() },
+        );
       } catch (error) {
         if (!this.afterFailure(error as Error)) break;
       }
@@ -156,7 +186,12 @@ export class DocumentSync {
       const before = this.base[kind]?.[id] ?? null;
       if (op === 'remove') this.versions.delete(`${kind} ${id}`);
       else this.versions.set(`${kind} ${id}`, version);
-      deltas.push({ kind, id, before, after: op === 'remove' ? null : ({ ...(before ?? {}), ...fields, id } as AnyRecord) });
+      deltas.push({
+        kind,
+        id,
+        before,
+        after: op === 'remove' ? null : ({ ...before, ...fields, id } as AnyRecord),
+      });
     }
     this.base = applyDeltas(this.base, deltas);
   }
@@ -203,7 +238,8 @@ export class DocumentSync {
     };
     events.onerror = () => {
       lost = true;
-      if (events.readyState === EventSource.CLOSED && !this.closed) setTimeout(() => this.closed || this.listen(), RETRY_MS);
+      if (events.readyState === EventSource.CLOSED && !this.closed)
+        setTimeout(() => this.closed || this.listen(), RETRY_MS);
     };
     events.onmessage = ({ data }) => {
       const applied = JSON.parse(String(data)) as AppliedPatch;
@@ -233,7 +269,11 @@ function withoutVersion(current: Record<string, unknown>, id: string): AnyRecord
 }
 
 /** A delta on top of another's record; `complete` is false when something of it had to give way. */
-export function mergeDelta(delta: Delta, known: AnyRecord | null, theirs: AnyRecord | null): { delta: Delta | null; complete: boolean } {
+export function mergeDelta(
+  delta: Delta,
+  known: AnyRecord | null,
+  theirs: AnyRecord | null,
+): { delta: Delta | null; complete: boolean } {
   const { kind, id, before, after } = delta;
   if (theirs === null) return { delta: null, complete: after === null };
   if (before === null) return { delta: null, complete: true };
@@ -241,7 +281,9 @@ export function mergeDelta(delta: Delta, known: AnyRecord | null, theirs: AnyRec
   const theirChanges = known ? changedFields(known, theirs) : {};
   const mine = changedFields(before, after);
   const kept = Object.fromEntries(Object.entries(mine).filter(([name]) => !(name in theirChanges)));
-  const complete = Object.entries(mine).every(([name, value]) => name in kept || theirChanges[name] === value);
+  const complete = Object.entries(mine).every(
+    ([name, value]) => name in kept || theirChanges[name] === value,
+  );
   if (Object.keys(kept).length === 0) return { delta: null, complete };
   return { delta: { kind, id, before: theirs, after: { ...theirs, ...kept, id } }, complete };
 }

@@ -3,7 +3,17 @@ import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 
 /** A dialog, for imports and for confirming loss only. */
-export function Dialog({ title, about, onClose, children }: { title: string; about: string; onClose: () => void; children: ReactNode }) {
+export function Dialog({
+  title,
+  about,
+  onClose,
+  children,
+}: {
+  title: string;
+  about: string;
+  onClose: () => void;
+  children: ReactNode;
+}) {
   return (
     <Radix.Root open onOpenChange={(open) => !open && onClose()}>
       <Radix.Portal>
@@ -12,7 +22,10 @@ export function Dialog({ title, about, onClose, children }: { title: string; abo
           <Radix.Title className="font-serif text-xl font-semibold">{title}</Radix.Title>
           <Radix.Description className="mt-1 mb-4 text-ink-2">{about}</Radix.Description>
           {children}
-          <Radix.Close aria-label="Close" className="absolute top-3 right-3 grid size-7 place-items-center text-ink-2 hover:text-ink">
+          <Radix.Close
+            aria-label="Close"
+            className="absolute top-3 right-3 grid size-7 place-items-center text-ink-2 hover:text-ink"
+          >
             <X size={16} />
           </Radix.Close>
         </Radix.Content>

@@ -25,12 +25,23 @@ const TAB_HEIGHT = 16;
 const HEIGHT = TOP + WHITE_HEIGHT + LEADER + TAB_HEIGHT + 2;
 
 /** A keyboard drawn to scale, with the playable range as a rail above and triggers as lettered flags below. */
-export function Keyboard({ low, high, middleC, held = [], range, tabs = [], onPress, onRelease, onTab }: KeyboardProps) {
+export function Keyboard({
+  low,
+  high,
+  middleC,
+  held = [],
+  range,
+  tabs = [],
+  onPress,
+  onRelease,
+  onTab,
+}: KeyboardProps) {
   const pressed = useRef<number | undefined>(undefined);
   const [frame, { width: total }] = useSize<HTMLDivElement>();
   const whites = Array.from({ length: high - low + 1 }, (_, i) => low + i).filter((key) => !isBlackKey(key));
   const white = Math.max(1, total - 1) / whites.length;
-  const left = (key: number): number => (isBlackKey(key) ? left(key + 1) - white * 0.3 : whites.indexOf(key) * white);
+  const left = (key: number): number =>
+    isBlackKey(key) ? left(key + 1) - white * 0.3 : whites.indexOf(key) * white;
   const width = (key: number) => (isBlackKey(key) ? white * 0.6 : white);
   const middle = (key: number) => left(key) + width(key) / 2;
   const keys = [...whites, ...Array.from({ length: high - low + 1 }, (_, i) => low + i).filter(isBlackKey)];
@@ -48,70 +59,128 @@ export function Keyboard({ low, high, middleC, held = [], range, tabs = [], onPr
     const box = event.currentTarget.getBoundingClientRect();
     const down = event.clientY - box.top - TOP;
     // Nearer to the player's edge is louder.
-    onPress?.(key, Math.round(40 + 80 * Math.min(1, Math.max(0, down / (isBlackKey(key) ? BLACK_HEIGHT : WHITE_HEIGHT)))));
+    onPress?.(
+      key,
+      Math.round(40 + 80 * Math.min(1, Math.max(0, down / (isBlackKey(key) ? BLACK_HEIGHT : WHITE_HEIGHT)))),
+    );
   };
   return (
     <div ref={frame} className="w-full">
-    <svg
-      width={total}
-      height={HEIGHT}
-      className="block touch-none select-none"
-      role="group"
-      aria-label={`Keyboard${range ? `, playable from ${pitchName(range.low, middleC)} to ${pitchName(range.high, middleC)}` : ''}`}
-      onPointerDown={(event) => {
-        const key = keyAt(event);
-        if (key === undefined) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        press(key, event);
-      }}
-      onPointerMove={(event) => event.buttons === 1 && event.currentTarget.hasPointerCapture(event.pointerId) && press(keyAt(event), event)}
-      onPointerUp={(event) => press(undefined, event)}
-      onPointerCancel={(event) => press(undefined, event)}
-    >
-      {range && (
-        <path
-          d={`M${left(Math.max(low, range.low))} 1V7M${left(Math.max(low, range.low))} 4H${left(Math.min(high, range.high)) + width(Math.min(high, range.high))}M${left(Math.min(high, range.high)) + width(Math.min(high, range.high))} 1V7`}
-          stroke="var(--ink)"
-          strokeWidth="1.5"
-          fill="none"
-        />
-      )}
-      {keys.map((key) => {
-        const black = isBlackKey(key);
-        const down = held.includes(key);
-        return (
-          <g key={key}>
-            <rect
-              data-key={key}
-              x={left(key)}
-              y={TOP}
-              width={width(key)}
-              height={black ? BLACK_HEIGHT : WHITE_HEIGHT}
-              fill={black ? (down ? 'var(--cool)' : 'var(--ink-2)') : down ? 'var(--cool-tint)' : 'var(--raised)'}
-              stroke="var(--rule)"
+      <svg
+        width={total}
+        height={HEIGHT}
+        className="block touch-none select-none"
+        role="group"
+        aria-label={`Keyboard${range ? `, playable from ${pitchName(range.low, middleC)} to ${pitchName(range.high, middleC)}` : ''}`}
+        onPointerDown={(event) => {
+          const key = keyAt(event);
+          if (key === undefined) return;
+          event.currentTarget.setPointerCapture(event.pointerId);
+          press(key, event);
+        }}
+        onPointerMove={(event) =>
+          event.buttons === 1 &&
+          event.currentTarget.hasPointerCapture(event.pointerId) &&
+          press(keyAt(event), event)
+        }
+        onPointerUp={(event) => press(undefined, event)}
+        onPointerCancel={(event) => press(undefined, event)}
+      >
+        {range && (
+          <path
+            d={`M${left(Math.max(low, range.low))} 1V7M${left(Math.max(low, range.low))} 4H${left(Math.min(high, range.high)) + width(Math.min(high, range.high))}M${left(Math.min(high, range.high)) + width(Math.min(high, range.high))} 1V7`}
+            stroke="var(--ink)"
+            strokeWidth="1.5"
+            fill="none"
+          />
+        )}
+        {keys.map((key) => {
+          const black = isBlackKey(key);
+          const down = held.includes(key);
+          return (
+            <g key={key}>
+              <rect
+                data-key={key}
+                x={left(key)}
+                y={TOP}
+                width={width(key)}
+                height={black ? BLACK_HEIGHT : WHITE_HEIGHT}
+                fill={
+                  black
+                    ? down
+                      ? 'var(--cool)'
+                      : 'var(--ink-2)'
+                    : down
+                      ? 'var(--cool-tint)'
+                      : 'var(--raised)'
+                }
+                stroke="var(--rule)"
+              />
+              {down && !black && (
+                <rect
+                  x={left(key)}
+                  y={TOP + WHITE_HEIGHT - 5}
+                  width={width(key)}
+                  height={5}
+                  fill="var(--cool)"
+                  pointerEvents="none"
                 />
-            {down && !black && <rect x={left(key)} y={TOP + WHITE_HEIGHT - 5} width={width(key)} height={5} fill="var(--cool)" pointerEvents="none" />}
+              )}
+            </g>
+          );
+        })}
+        {whites
+          .filter((key) => key % 12 === 0)
+          .map((key) => (
+            <text
+              key={key}
+              x={left(key) + 2}
+              y={TOP + WHITE_HEIGHT - 6}
+              fontSize="12"
+              fill="var(--ink-3)"
+              pointerEvents="none"
+            >
+              {pitchName(key, middleC)}
+            </text>
+          ))}
+        {placeTabs(
+          tabs.filter((tab) => tab.key >= low && tab.key <= high),
+          middle,
+          total,
+        ).map(({ tab, x }) => (
+          <g
+            key={tab.key}
+            role="button"
+            tabIndex={0}
+            aria-pressed={tab.active}
+            aria-label={`${tab.name}, keyswitch ${pitchName(tab.key, middleC)}`}
+            className="cursor-pointer"
+            onClick={() => onTab?.(tab.key)}
+            onKeyDown={(event) => event.key === 'Enter' && onTab?.(tab.key)}
+          >
+            <path
+              d={`M${middle(tab.key)} ${TOP + WHITE_HEIGHT}L${x + TAB_WIDTH / 2} ${TAB_TOP}`}
+              stroke="var(--ink-2)"
+            />
+            <path
+              d={`M${x} ${TAB_TOP}h${TAB_WIDTH}v${TAB_HEIGHT - 4}l-4 4H${x}Z`}
+              fill={tab.active ? 'var(--ink)' : 'var(--raised)'}
+              stroke="var(--ink-2)"
+            />
+            <text
+              x={x + TAB_WIDTH / 2}
+              y={TAB_TOP + 12}
+              fontSize="12"
+              fontWeight="600"
+              textAnchor="middle"
+              fill={tab.active ? 'var(--sheet)' : 'var(--ink)'}
+            >
+              {tab.text}
+            </text>
+            <title>{`${pitchName(tab.key, middleC)}: ${tab.name}`}</title>
           </g>
-        );
-      })}
-      {whites
-        .filter((key) => key % 12 === 0)
-        .map((key) => (
-          <text key={key} x={left(key) + 2} y={TOP + WHITE_HEIGHT - 6} fontSize="12" fill="var(--ink-3)" pointerEvents="none">
-            {pitchName(key, middleC)}
-          </text>
         ))}
-      {placeTabs(tabs.filter((tab) => tab.key >= low && tab.key <= high), middle, total).map(({ tab, x }) => (
-        <g key={tab.key} role="button" tabIndex={0} aria-pressed={tab.active} aria-label={`${tab.name}, keyswitch ${pitchName(tab.key, middleC)}`} className="cursor-pointer" onClick={() => onTab?.(tab.key)} onKeyDown={(event) => event.key === 'Enter' && onTab?.(tab.key)}>
-          <path d={`M${middle(tab.key)} ${TOP + WHITE_HEIGHT}L${x + TAB_WIDTH / 2} ${TAB_TOP}`} stroke="var(--ink-2)" />
-          <path d={`M${x} ${TAB_TOP}h${TAB_WIDTH}v${TAB_HEIGHT - 4}l-4 4H${x}Z`} fill={tab.active ? 'var(--ink)' : 'var(--raised)'} stroke="var(--ink-2)" />
-          <text x={x + TAB_WIDTH / 2} y={TAB_TOP + 12} fontSize="12" fontWeight="600" textAnchor="middle" fill={tab.active ? 'var(--sheet)' : 'var(--ink)'}>
-            {tab.text}
-          </text>
-          <title>{`${pitchName(tab.key, middleC)}: ${tab.name}`}</title>
-        </g>
-      ))}
-    </svg>
+      </svg>
     </div>
   );
 }
@@ -121,7 +190,11 @@ const TAB_TOP = TOP + WHITE_HEIGHT + LEADER;
 type Tab = NonNullable<KeyboardProps['tabs']>[number];
 
 /** Tabs under their keys, pushed to the right where they would overlap, and kept inside the frame. */
-function placeTabs(tabs: readonly Tab[], middle: (key: number) => number, total: number): { tab: Tab; x: number }[] {
+function placeTabs(
+  tabs: readonly Tab[],
+  middle: (key: number) => number,
+  total: number,
+): { tab: Tab; x: number }[] {
   const placed: { tab: Tab; x: number }[] = [];
   let next = 1;
   for (const tab of [...tabs].sort((a, b) => a.key - b.key)) {

@@ -26,7 +26,21 @@ interface RulerProps {
 
 /** A value on a horizontal scale: drag the marker, type the number, or step with the arrow keys. */
 export function Ruler(props: RulerProps) {
-  const { label, value, low, high, rest, step, unit = '', help, onChange, onGesture, level, disabled, compact } = props;
+  const {
+    label,
+    value,
+    low,
+    high,
+    rest,
+    step,
+    unit = '',
+    help,
+    onChange,
+    onGesture,
+    level,
+    disabled,
+    compact,
+  } = props;
   const format = props.format ?? ((v: number) => `${Math.round(v * 10) / 10}`.replace('-', '−'));
   const parse = props.parse ?? ((text: string) => toNumber(text));
   const helpId = useId();
@@ -43,7 +57,17 @@ export function Ruler(props: RulerProps) {
   };
   const onKey = (event: KeyboardEvent) => {
     const size = event.shiftKey ? step / 10 : step;
-    const to: Record<string, number> = { ArrowRight: value + size, ArrowUp: value + size, ArrowLeft: value - size, ArrowDown: value - size, Home: low, End: high, Backspace: rest, PageUp: value + step * 5, PageDown: value - step * 5 };
+    const to: Record<string, number> = {
+      ArrowRight: value + size,
+      ArrowUp: value + size,
+      ArrowLeft: value - size,
+      ArrowDown: value - size,
+      Home: low,
+      End: high,
+      Backspace: rest,
+      PageUp: value + step * 5,
+      PageDown: value - step * 5,
+    };
     if (!(event.key in to)) return;
     event.preventDefault();
     event.stopPropagation();
@@ -96,7 +120,9 @@ export function Ruler(props: RulerProps) {
           onGesture?.('begin');
           fromPointer(event);
         }}
-        onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && fromPointer(event)}
+        onPointerMove={(event) =>
+          event.currentTarget.hasPointerCapture(event.pointerId) && fromPointer(event)
+        }
         onPointerUp={() => onGesture?.('end')}
         onPointerCancel={() => onGesture?.('end')}
       >
@@ -107,13 +133,29 @@ export function Ruler(props: RulerProps) {
         )}
         <div className="absolute top-[14px] right-0 left-0 h-px bg-ink-3" />
         {Array.from({ length: 9 }, (_, i) => (
-          <div key={i} className={`absolute w-px bg-rule ${i % 4 === 0 ? 'top-[9px] h-[6px]' : 'top-[11px] h-[4px]'}`} style={{ left: `${(i / 8) * 100}%` }} />
+          <div
+            key={i}
+            className={`absolute w-px bg-rule ${i % 4 === 0 ? 'top-[9px] h-[6px]' : 'top-[11px] h-[4px]'}`}
+            style={{ left: `${(i / 8) * 100}%` }}
+          />
         ))}
         <div className="absolute top-[13px] left-0 h-[3px] bg-cool" style={{ width: `${share(value)}%` }} />
-        <svg className="absolute top-[16px] -ml-[3px]" width="6" height="4" style={{ left: `${share(rest)}%` }} aria-hidden>
+        <svg
+          className="absolute top-[16px] -ml-[3px]"
+          width="6"
+          height="4"
+          style={{ left: `${share(rest)}%` }}
+          aria-hidden
+        >
           <path d="M3 0L6 4H0Z" fill="var(--ink-3)" />
         </svg>
-        <svg className="absolute top-[5px] -ml-[4px]" width="8" height="11" style={{ left: `${share(value)}%` }} aria-hidden>
+        <svg
+          className="absolute top-[5px] -ml-[4px]"
+          width="8"
+          height="11"
+          style={{ left: `${share(value)}%` }}
+          aria-hidden
+        >
           <path d="M0 0H8V7L4 11L0 7Z" fill="var(--ink)" />
         </svg>
       </div>
@@ -126,6 +168,11 @@ export function Ruler(props: RulerProps) {
 
 /** A number as people type it, with a comma or a long minus. */
 export function toNumber(text: string): number | undefined {
-  const value = Number(text.replace(',', '.').replace('−', '-').replace(/[^\d.+-]/g, ''));
+  const value = Number(
+    text
+      .replace(',', '.')
+      .replace('−', '-')
+      .replace(/[^\d.+-]/g, ''),
+  );
   return text.trim() !== '' && Number.isFinite(value) ? value : undefined;
 }

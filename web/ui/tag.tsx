@@ -4,7 +4,10 @@ import { FAMILY_TAG, type Family } from '#core/catalogue/index.ts';
 export function FamilyTag({ family }: { family: string }) {
   const text = FAMILY_TAG[family as Family] ?? 'Ot';
   return (
-    <span title={family} className="inline-block rounded-sm border border-rule px-1 text-xs leading-4 font-semibold text-ink-2">
+    <span
+      title={family}
+      className="inline-block rounded-sm border border-rule px-1 text-xs leading-4 font-semibold text-ink-2"
+    >
       {text}
     </span>
   );

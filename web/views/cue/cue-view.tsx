@@ -26,8 +26,14 @@ const MODES: Record<string, string> = { immediate: 'immediate', natural: 'natura
 
 /** The mock-up: tracks above, the part of the chosen track below, its mix and keymap at the side. */
 export function CueView() {
-  const cue = useItem('cue', useDocuments((state) => state.cueId));
-  const track = useItem('track', usePerformance((state) => state.trackId));
+  const cue = useItem(
+    'cue',
+    useDocuments((state) => state.cueId),
+  );
+  const track = useItem(
+    'track',
+    usePerformance((state) => state.trackId),
+  );
   const mayEdit = useMayEdit();
   const [importing, setImporting] = useState<File>();
   const [naming, setNaming] = useState(false);
@@ -41,7 +47,9 @@ export function CueView() {
           <Button disabled={!mayEdit} onClick={() => setNaming(true)}>
             <Plus size={14} aria-hidden /> New cue …
           </Button>
-          <label className={`inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 focus-within:outline-2 focus-within:outline-cool ${mayEdit ? 'cursor-pointer hover:border-ink-3' : 'opacity-50'}`}>
+          <label
+            className={`inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 focus-within:outline-2 focus-within:outline-cool ${mayEdit ? 'cursor-pointer hover:border-ink-3' : 'opacity-50'}`}
+          >
             <FileUp size={14} aria-hidden /> Bring in MIDI …
             <input
               type="file"
@@ -57,7 +65,11 @@ export function CueView() {
         </div>
         <TrackList />
         {track ? <EditorHead track={track} /> : <div />}
-        {track ? <PartEditor track={track} /> : <p className="p-6 text-ink-2">Choose a track to write its part.</p>}
+        {track ? (
+          <PartEditor track={track} />
+        ) : (
+          <p className="p-6 text-ink-2">Choose a track to write its part.</p>
+        )}
       </div>
       <aside aria-label="Track" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
         {track ? <TrackPane track={track} /> : <p className="text-ink-2">Choose a track.</p>}
@@ -75,11 +87,20 @@ function EditorHead({ track }: { track: Item<'track'> }) {
   const mayEdit = useMayEdit();
   const articulation = usePerformance((state) => state.articulation);
   const plan = usePerformance((state) => state.plans[track.id]);
-  const options = (plan?.context.instrument.articulations ?? []).map((a) => ({ value: a.id, text: articulationTerm(a.id).name }));
+  const options = (plan?.context.instrument.articulations ?? []).map((a) => ({
+    value: a.id,
+    text: articulationTerm(a.id).name,
+  }));
   const choose = (value: string) => {
     selectArticulation(value);
     const notes = selectedNotes();
-    if (mayEdit && notes.length > 0) markSpan(track.id, Math.min(...notes.map((n) => n.startTick)), Math.max(...notes.map((n) => n.endTick)), value);
+    if (mayEdit && notes.length > 0)
+      markSpan(
+        track.id,
+        Math.min(...notes.map((n) => n.startTick)),
+        Math.max(...notes.map((n) => n.endTick)),
+        value,
+      );
   };
   return (
     <div className="flex items-center gap-2 border-y border-rule bg-ground px-3 py-1">
@@ -87,16 +108,37 @@ function EditorHead({ track }: { track: Item<'track'> }) {
       <span className="text-ink-3">connected: {MODES[track.mode]}</span>
       <div className="flex-1" />
       <div role="group" aria-label="Tool" className="flex gap-1">
-        <Button pressed={tool === 'select'} className="py-0.5" onClick={() => useEditor.setState({ tool: 'select' })} title="Choose and move notes; a double press draws one">
+        <Button
+          pressed={tool === 'select'}
+          className="py-0.5"
+          onClick={() => useEditor.setState({ tool: 'select' })}
+          title="Choose and move notes; a double press draws one"
+        >
           Choose
         </Button>
-        <Button pressed={tool === 'draw'} disabled={!mayEdit} className="py-0.5" onClick={() => useEditor.setState({ tool: 'draw' })} title="Press to draw a note, drag for its length">
+        <Button
+          pressed={tool === 'draw'}
+          disabled={!mayEdit}
+          className="py-0.5"
+          onClick={() => useEditor.setState({ tool: 'draw' })}
+          title="Press to draw a note, drag for its length"
+        >
           Draw
         </Button>
       </div>
-      <Choice label="Grid" value={String(grid)} onChange={(event) => useEditor.setState({ gridTicks: Number(event.target.value) })} options={GRIDS} />
+      <Choice
+        label="Grid"
+        value={String(grid)}
+        onChange={(event) => useEditor.setState({ gridTicks: Number(event.target.value) })}
+        options={GRIDS}
+      />
       {options.length > 0 && (
-        <Choice label={selection.size > 0 ? `Mark ${selection.size} selected` : 'Hand plays'} value={options.some((o) => o.value === articulation) ? articulation : ''} onChange={(event) => choose(event.target.value)} options={options} />
+        <Choice
+          label={selection.size > 0 ? `Mark ${selection.size} selected` : 'Hand plays'}
+          value={options.some((o) => o.value === articulation) ? articulation : ''}
+          onChange={(event) => choose(event.target.value)}
+          options={options}
+        />
       )}
     </div>
   );

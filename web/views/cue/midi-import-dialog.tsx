@@ -32,7 +32,9 @@ export function MidiImportDialog({ file, onClose }: { file: File; onClose: () =>
         setSong(read);
         setTargets(suggestTargets(read, tracks));
       })
-      .catch((error: unknown) => setTrouble(error instanceof FarloError ? describeError(error) : String(error)));
+      .catch((error: unknown) =>
+        setTrouble(error instanceof FarloError ? describeError(error) : String(error)),
+      );
     // The suggestion is made once, for the tracks there are when the file is opened.
     // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, [file]);
@@ -55,12 +57,18 @@ export function MidiImportDialog({ file, onClose }: { file: File; onClose: () =>
     return `${track?.notes.length ?? 0} notes${controllers.size > 0 ? `, ${controllers.size} ${controllers.size === 1 ? 'controller' : 'controllers'}` : ''}`;
   };
   return (
-    <Dialog title="Bring in MIDI" about={`${file.name} becomes a new cue over the open template; nothing there is changed.`} onClose={onClose}>
+    <Dialog
+      title="Bring in MIDI"
+      about={`${file.name} becomes a new cue over the open template; nothing there is changed.`}
+      onClose={onClose}
+    >
       <div role="alert">{trouble && <Notice tone="warm">{trouble} Nothing was taken in.</Notice>}</div>
       {song && (
         <>
           <p className="mb-2 text-ink-2">
-            {song.tempos.length} {song.tempos.length === 1 ? 'tempo' : 'tempos'}, {song.metres.length} {song.metres.length === 1 ? 'metre' : 'metres'}, {song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0)} texts
+            {song.tempos.length} {song.tempos.length === 1 ? 'tempo' : 'tempos'}, {song.metres.length}{' '}
+            {song.metres.length === 1 ? 'metre' : 'metres'},{' '}
+            {song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0)} texts
           </p>
           <table className="w-full">
             <thead>
@@ -76,7 +84,14 @@ export function MidiImportDialog({ file, onClose }: { file: File; onClose: () =>
                   <td className="py-1">{track.name}</td>
                   <td>{count(i)}</td>
                   <td>
-                    <select aria-label={`Where ${track.name} goes`} className="w-full rounded-md border border-rule bg-raised px-1 py-0.5" value={targets[i]} onChange={(event) => setTargets(targets.map((t, k) => (k === i ? event.target.value : t)))}>
+                    <select
+                      aria-label={`Where ${track.name} goes`}
+                      className="w-full rounded-md border border-rule bg-raised px-1 py-0.5"
+                      value={targets[i]}
+                      onChange={(event) =>
+                        setTargets(targets.map((t, k) => (k === i ? event.target.value : t)))
+                      }
+                    >
                       <option value={LEAVE_OUT}>leave out</option>
                       {tracks.map((candidate) => (
                         <option key={candidate.id} value={candidate.id}>
@@ -90,14 +105,23 @@ export function MidiImportDialog({ file, onClose }: { file: File; onClose: () =>
             </tbody>
           </table>
           <label className="mt-3 flex items-center gap-2">
-            <input type="checkbox" className="size-4 accent-(--cool)" checked={useSwitches} onChange={(event) => setUseSwitches(event.target.checked)} />
+            <input
+              type="checkbox"
+              className="size-4 accent-(--cool)"
+              checked={useSwitches}
+              onChange={(event) => setUseSwitches(event.target.checked)}
+            />
             Notes on keyswitches of the track become marks
           </label>
         </>
       )}
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onClose}>Not now</Button>
-        <Button look="main" disabled={!song || busy || targets.every((target) => target === LEAVE_OUT)} onClick={() => void take()}>
+        <Button
+          look="main"
+          disabled={!song || busy || targets.every((target) => target === LEAVE_OUT)}
+          onClick={() => void take()}
+        >
           {busy ? 'Taking in …' : 'Take in'}
         </Button>
       </div>
@@ -110,7 +134,9 @@ function suggestTargets(song: SmfSong, tracks: readonly { id: string; name: stri
   const used = new Set<string>();
   return song.tracks.map((track) => {
     if (track.notes.length === 0) return LEAVE_OUT;
-    const same = tracks.find((candidate) => !used.has(candidate.id) && candidate.name.toLowerCase() === track.name.toLowerCase());
+    const same = tracks.find(
+      (candidate) => !used.has(candidate.id) && candidate.name.toLowerCase() === track.name.toLowerCase(),
+    );
     const chosen = same ?? tracks.find((candidate) => !used.has(candidate.id));
     if (chosen) used.add(chosen.id);
     return chosen?.id ?? LEAVE_OUT;
@@ -120,21 +146,34 @@ function suggestTargets(song: SmfSong, tracks: readonly { id: string; name: stri
 /** Everything the song puts into a cue, as one edit. */
 function songEdits(song: SmfSong, targets: readonly string[], useSwitches: boolean, cueId: string): Edit[] {
   const { records } = useDocuments.getState();
-  const add = (kind: Edit['kind'], fields: Record<string, unknown>): Edit => ({ kind, id: crypto.randomUUID(), op: 'add', fields });
+  const add = (kind: Edit['kind'], fields: Record<string, unknown>): Edit => ({
+    kind,
+    id: crypto.randomUUID(),
+    op: 'add',
+    fields,
+  });
   const notes = song.tracks.filter((_, i) => targets[i] !== LEAVE_OUT).flatMap((track) => track.notes);
   const end = Math.ceil(notes.reduce((last, note) => Math.max(last, note.endTick), BAR) / BAR) * BAR;
-  const texts = [...song.texts, ...song.tracks.flatMap((track) => track.texts)].filter(({ text }) => text.trim() !== '');
+  const texts = [...song.texts, ...song.tracks.flatMap((track) => track.texts)].filter(
+    ({ text }) => text.trim() !== '',
+  );
   const edits: Edit[] = [
     { kind: 'cue', id: cueId, op: 'update', fields: { endTick: end } },
-    ...song.tempos.map((tempo) => add('tempo', { tick: tempo.tick, bpm: Math.min(999, Math.max(5, tempo.bpm)) })),
-    ...song.metres.map((metre) => add('metre', { tick: metre.tick, numerator: metre.numerator, denominator: metre.denominator })),
+    ...song.tempos.map((tempo) =>
+      add('tempo', { tick: tempo.tick, bpm: Math.min(999, Math.max(5, tempo.bpm)) }),
+    ),
+    ...song.metres.map((metre) =>
+      add('metre', { tick: metre.tick, numerator: metre.numerator, denominator: metre.denominator }),
+    ),
     ...texts.map(({ tick, text }) => add('marker', { tick, text: text.slice(0, 400) })),
   ];
   for (const trackId of new Set(targets)) {
     if (trackId === LEAVE_OUT) continue;
     const partId = crypto.randomUUID();
     edits.push({ kind: 'part', id: partId, op: 'add', fields: { trackId } });
-    const triggers = useSwitches ? listOf(records, 'trigger').filter((trigger) => trigger.trackId === trackId) : [];
+    const triggers = useSwitches
+      ? listOf(records, 'trigger').filter((trigger) => trigger.trackId === trackId)
+      : [];
     song.tracks.forEach((track, i) => {
       if (targets[i] !== trackId) return;
       const part = partFromSmf(track, triggers, end);

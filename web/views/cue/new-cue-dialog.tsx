@@ -39,7 +39,13 @@ export function NewCueDialog({ onClose }: { onClose: () => void }) {
       >
         <label className="flex items-center gap-3">
           Name
-          <input className="flex-1 rounded-md border border-rule bg-raised px-2 py-1" value={name} maxLength={120} onChange={(event) => setName(event.target.value)} autoFocus />
+          <input
+            className="flex-1 rounded-md border border-rule bg-raised px-2 py-1"
+            value={name}
+            maxLength={120}
+            onChange={(event) => setName(event.target.value)}
+            autoFocus
+          />
         </label>
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>

@@ -34,7 +34,8 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     element.style.transform = `translateX(${x}px)`;
     element.style.visibility = x < 0 || x > box.clientWidth ? 'hidden' : 'visible';
     // While playing, the page turns when the playhead reaches its edge.
-    if (usePerformance.getState().playing && (x > box.clientWidth || x < -2)) useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
+    if (usePerformance.getState().playing && (x > box.clientWidth || x < -2))
+      useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
   });
   return (
     <div className="grid min-h-0 grid-cols-[84px_minmax(0,1fr)] grid-rows-[22px_26px_minmax(0,1fr)_58px_58px]">
@@ -49,7 +50,11 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
         <div className="border-t border-rule">
           <CurveLane track={track} controller={CONTROLLER.vibrato} name="Vibrato" words={VIBRATO} />
         </div>
-        <div ref={playhead} className="pointer-events-none absolute top-0 bottom-0 left-0 w-[1.5px] bg-warm" aria-hidden>
+        <div
+          ref={playhead}
+          className="pointer-events-none absolute top-0 bottom-0 left-0 w-[1.5px] bg-warm"
+          aria-hidden
+        >
           <svg width="9" height="7" className="absolute top-0 -left-[4px]">
             <path d="M0 0H9L4.5 7Z" fill="var(--warm)" />
           </svg>

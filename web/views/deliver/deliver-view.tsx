@@ -24,7 +24,8 @@ interface Made {
 /** A cue's name as part of a file name. */
 const fileName = (name: string) => name.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'cue';
 
-const minutes = (seconds: number) => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
+const minutes = (seconds: number) =>
+  `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
 const minus = (value: number) => value.toFixed(1).replace('-', '−');
 
 function aboutBounce(figures: BounceFigures): string {
@@ -34,7 +35,10 @@ function aboutBounce(figures: BounceFigures): string {
 
 /** What leaves the house: the cue as sound and as MIDI. */
 export function DeliverView() {
-  const cue = useItem('cue', useDocuments((state) => state.cueId));
+  const cue = useItem(
+    'cue',
+    useDocuments((state) => state.cueId),
+  );
   const plans = usePerformance((state) => state.plans);
   const tracks = useDocuments((state) => listOf(state.records, 'track'));
   const loads = useInstruments((state) => state.loads);
@@ -44,7 +48,9 @@ export function DeliverView() {
   const [made, setMade] = useState<readonly Made[]>([]);
   const [trouble, setTrouble] = useState<string>();
   const base = fileName(cue?.name ?? 'cue');
-  const waiting = tracks.filter((track) => track.instrumentId && !loads[track.instrumentId]?.complete).map((track) => track.name);
+  const waiting = tracks
+    .filter((track) => track.instrumentId && !loads[track.instrumentId]?.complete)
+    .map((track) => track.name);
 
   useEffect(() => () => running?.cancel(), [running]);
 
@@ -59,7 +65,12 @@ export function DeliverView() {
     setRunning(bounce);
     try {
       const result = await bounce.result;
-      if (result) keep(`${base}.wav`, result.file, `${format === 'i24' ? '24-bit' : '32-bit float'} WAV, ${aboutBounce(result.figures)}`);
+      if (result)
+        keep(
+          `${base}.wav`,
+          result.file,
+          `${format === 'i24' ? '24-bit' : '32-bit float'} WAV, ${aboutBounce(result.figures)}`,
+        );
     } catch (error) {
       setTrouble(`The bounce failed: ${(error as Error).message}. Nothing was written; try again.`);
     }
@@ -67,13 +78,28 @@ export function DeliverView() {
   };
   const midi = (performed: boolean) => {
     const { records } = useDocuments.getState();
-    const facts = { tempos: listOf(records, 'tempo'), metres: listOf(records, 'metre'), markers: listOf(records, 'marker') };
+    const facts = {
+      tempos: listOf(records, 'tempo'),
+      metres: listOf(records, 'metre'),
+      markers: listOf(records, 'marker'),
+    };
     const sources = orderedTracks(records)
-      .map((track) => ({ name: track.name, part: partOf(records, track.id).part, plan: plans[track.id], triggers: listOf(records, 'trigger').filter((t) => t.trackId === track.id) }))
+      .map((track) => ({
+        name: track.name,
+        part: partOf(records, track.id).part,
+        plan: plans[track.id],
+        triggers: listOf(records, 'trigger').filter((t) => t.trackId === track.id),
+      }))
       .filter((source) => source.part.notes.length > 0);
     const bytes = writeSmf((performed ? performedMidi : cleanMidi)(facts, sources, tempoOf(records)));
-    const about = performed ? 'MIDI as these libraries must be played: keyswitches, controllers, leads; one empty bar in front' : 'MIDI with notes on the grid and articulations as text';
-    keep(`${base}-${performed ? 'performed' : 'clean'}.mid`, new Blob([bytes as BlobPart], { type: 'audio/midi' }), about);
+    const about = performed
+      ? 'MIDI as these libraries must be played: keyswitches, controllers, leads; one empty bar in front'
+      : 'MIDI with notes on the grid and articulations as text';
+    keep(
+      `${base}-${performed ? 'performed' : 'clean'}.mid`,
+      new Blob([bytes as BlobPart], { type: 'audio/midi' }),
+      about,
+    );
   };
 
   if (!cue) return <p className="p-8 text-ink-2">No cue is open. Choose one at the top.</p>;
@@ -86,9 +112,26 @@ export function DeliverView() {
       <div className="grid min-h-0 grid-cols-[380px_minmax(0,1fr)]">
         <div className="overflow-auto border-r border-rule p-4">
           <h2 className="font-serif text-lg font-semibold">The cue as sound</h2>
-          <p className="mt-1 mb-3 text-ink-2">All tracks with the shared hall, as they play now, faster than real time. The file begins {PRE_ROLL_SECONDS} s before bar 1, so that sounds which start ahead of the first beat are whole, and ends when the last tail is silent.</p>
-          <Choice label="Format" value={format} disabled={running !== undefined} onChange={(event) => setFormat(event.target.value as Format)} options={[{ value: 'i24', text: 'WAV, 24-bit, 48 kHz' }, { value: 'f32', text: 'WAV, 32-bit float, 48 kHz' }]} />
-          {waiting.length > 0 && <Notice tone="straw">Still loading: {waiting.join(', ')}. A bounce has to wait for every recording.</Notice>}
+          <p className="mt-1 mb-3 text-ink-2">
+            All tracks with the shared hall, as they play now, faster than real time. The file begins{' '}
+            {PRE_ROLL_SECONDS} s before bar 1, so that sounds which start ahead of the first beat are whole,
+            and ends when the last tail is silent.
+          </p>
+          <Choice
+            label="Format"
+            value={format}
+            disabled={running !== undefined}
+            onChange={(event) => setFormat(event.target.value as Format)}
+            options={[
+              { value: 'i24', text: 'WAV, 24-bit, 48 kHz' },
+              { value: 'f32', text: 'WAV, 32-bit float, 48 kHz' },
+            ]}
+          />
+          {waiting.length > 0 && (
+            <Notice tone="straw">
+              Still loading: {waiting.join(', ')}. A bounce has to wait for every recording.
+            </Notice>
+          )}
           <div className="mt-3 flex items-center gap-2">
             {running ? (
               <>
@@ -101,7 +144,11 @@ export function DeliverView() {
                 </Button>
               </>
             ) : (
-              <Button look="main" disabled={waiting.length > 0 || Object.keys(plans).length === 0} onClick={() => void bounceNow()}>
+              <Button
+                look="main"
+                disabled={waiting.length > 0 || Object.keys(plans).length === 0}
+                onClick={() => void bounceNow()}
+              >
                 Bounce the cue
               </Button>
             )}
@@ -109,7 +156,10 @@ export function DeliverView() {
           <div role="alert">{trouble && <Notice tone="warm">{trouble}</Notice>}</div>
 
           <h2 className="mt-7 font-serif text-lg font-semibold">The cue as MIDI</h2>
-          <p className="mt-1 mb-3 text-ink-2">Clean: notes on the grid, curves as controllers, articulations as text. Performed: with the keyswitches, controllers and leads these libraries need, for playing elsewhere.</p>
+          <p className="mt-1 mb-3 text-ink-2">
+            Clean: notes on the grid, curves as controllers, articulations as text. Performed: with the
+            keyswitches, controllers and leads these libraries need, for playing elsewhere.
+          </p>
           <div className="flex gap-2">
             <Button onClick={() => midi(false)}>MIDI, clean</Button>
             <Button onClick={() => midi(true)}>MIDI, performed</Button>
@@ -120,7 +170,9 @@ export function DeliverView() {
             Files of this visit
           </h2>
           {made.length === 0 ? (
-            <p className="mt-1 text-ink-2">Nothing yet. What you bounce or write appears here, ready to be saved.</p>
+            <p className="mt-1 text-ink-2">
+              Nothing yet. What you bounce or write appears here, ready to be saved.
+            </p>
           ) : (
             <ul className="mt-2" aria-live="polite">
               {made.map((file) => (
@@ -129,8 +181,14 @@ export function DeliverView() {
                     <div className="font-semibold">{file.name}</div>
                     <div className="text-ink-2">{file.about}</div>
                   </div>
-                  <span className="text-ink-2">{(file.bytes / 1e6).toFixed(file.bytes < 1e5 ? 3 : 1)} MB</span>
-                  <a href={file.url} download={file.name} className="inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 hover:border-ink-3">
+                  <span className="text-ink-2">
+                    {(file.bytes / 1e6).toFixed(file.bytes < 1e5 ? 3 : 1)} MB
+                  </span>
+                  <a
+                    href={file.url}
+                    download={file.name}
+                    className="inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 hover:border-ink-3"
+                  >
                     <Download size={14} aria-hidden />
                     Save
                   </a>

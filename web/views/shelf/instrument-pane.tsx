@@ -11,7 +11,13 @@ import { RangeBar } from '../../ui/range-bar.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
 
 /** One instrument: its techniques, each played on press, and what it holds. */
-export function InstrumentPane({ instrument, library }: { instrument: InstrumentSummary; library: LibrarySummary | undefined }) {
+export function InstrumentPane({
+  instrument,
+  library,
+}: {
+  instrument: InstrumentSummary;
+  library: LibrarySummary | undefined;
+}) {
   const load = useInstruments((state) => state.loads[instrument.id]);
   const error = useInstruments((state) => state.errors[instrument.id]);
   const [sounding, setSounding] = useState<string>();
@@ -54,19 +60,27 @@ export function InstrumentPane({ instrument, library }: { instrument: Instrument
               aria-label={`Hear ${articulation.name}`}
               className={`grid w-full grid-cols-[16px_minmax(0,1fr)_auto] items-center gap-x-2 border-b border-rule-soft py-1 text-left hover:bg-ground ${sounding === articulation.id ? 'bg-cool-tint' : ''}`}
             >
-              <Play size={12} aria-hidden className={sounding === articulation.id ? 'text-cool' : 'text-ink-3'} />
+              <Play
+                size={12}
+                aria-hidden
+                className={sounding === articulation.id ? 'text-cool' : 'text-ink-3'}
+              />
               <span className="truncate font-serif italic">{articulationTerm(articulation.id).name}</span>
               <RangeBar low={articulation.low} high={articulation.high} width={92} />
               <span className="col-start-2 text-xs text-ink-3">
                 {articulation.layers} × {articulation.takes}
                 {articulation.transitions > 0 ? ` · ${articulation.transitions} recorded moves` : ''}
               </span>
-              <span className="text-right text-xs text-ink-2">{(articulation.bytes / 1e6).toFixed(1)} MB</span>
+              <span className="text-right text-xs text-ink-2">
+                {(articulation.bytes / 1e6).toFixed(1)} MB
+              </span>
             </button>
           </li>
         ))}
       </ul>
-      <p className="mt-1 text-xs text-ink-3">layers × takes · range · memory, all positions; shared recordings count in each</p>
+      <p className="mt-1 text-xs text-ink-3">
+        layers × takes · range · memory, all positions; shared recordings count in each
+      </p>
       <GroupTitle>Positions</GroupTitle>
       <p className="text-ink-2">{instrument.positions.map((position) => position.name).join(', ')}</p>
       <GroupTitle>In memory</GroupTitle>
@@ -74,10 +88,15 @@ export function InstrumentPane({ instrument, library }: { instrument: Instrument
         <Notice tone="warm">{error}</Notice>
       ) : load ? (
         <p className="text-ink-2" role="status">
-          {(load.bytes / 1e6).toFixed(1)} MB held{load.complete ? '' : `, ${Math.round((load.loadedBytes / Math.max(1, load.totalBytes)) * 100)} % arrived`}
+          {(load.bytes / 1e6).toFixed(1)} MB held
+          {load.complete
+            ? ''
+            : `, ${Math.round((load.loadedBytes / Math.max(1, load.totalBytes)) * 100)} % arrived`}
         </p>
       ) : (
-        <Button onClick={() => void wantInstrument(instrument.id)}>Load all: {(instrument.bytes / 1e6).toFixed(0)} MB</Button>
+        <Button onClick={() => void wantInstrument(instrument.id)}>
+          Load all: {(instrument.bytes / 1e6).toFixed(0)} MB
+        </Button>
       )}
       {library && library.unsupported.length > 0 && (
         <>

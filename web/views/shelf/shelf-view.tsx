@@ -21,7 +21,14 @@ export function ShelfView() {
   const shown = useMemo(() => filtered(libraries ?? [], search), [libraries, search]);
   const all = (libraries ?? []).flatMap((library) => library.instruments);
   const selected = all.find((instrument) => instrument.id === chosen) ?? shown[0]?.instruments[0];
-  const busy = jobs.filter((job) => job.state === 'running' || job.state === 'waiting' || (job.kind === 'import' && (job.state === 'failed' || job.state === 'cancelled'))).slice(-4);
+  const busy = jobs
+    .filter(
+      (job) =>
+        job.state === 'running' ||
+        job.state === 'waiting' ||
+        (job.kind === 'import' && (job.state === 'failed' || job.state === 'cancelled')),
+    )
+    .slice(-4);
   const bytes = (libraries ?? []).reduce((sum, library) => sum + library.bytes, 0);
 
   return (
@@ -30,28 +37,55 @@ export function ShelfView() {
         <div className="flex items-center gap-3 border-b border-rule px-4 py-2.5">
           <h1 className="font-serif text-xl font-semibold">Shelf</h1>
           <span className="text-ink-3">
-            {libraries ? `${libraries.length} ${libraries.length === 1 ? 'library' : 'libraries'} · ${all.length} ${all.length === 1 ? 'instrument' : 'instruments'} · ${megabytes(bytes)}` : 'looking …'}
+            {libraries
+              ? `${libraries.length} ${libraries.length === 1 ? 'library' : 'libraries'} · ${all.length} ${all.length === 1 ? 'instrument' : 'instruments'} · ${megabytes(bytes)}`
+              : 'looking …'}
           </span>
           <div className="flex-1" />
           <label>
             <span className="sr-only">Find a sound</span>
-            <input type="search" placeholder="Find a sound" value={search} onChange={(event) => setSearch(event.target.value)} className="w-52 rounded-md border border-rule bg-raised px-2 py-1 placeholder:text-ink-3" />
+            <input
+              type="search"
+              placeholder="Find a sound"
+              value={search}
+              onChange={(event) => setSearch(event.target.value)}
+              className="w-52 rounded-md border border-rule bg-raised px-2 py-1 placeholder:text-ink-3"
+            />
           </label>
-          <Button look="main" disabled={!mayEdit} title={mayEdit ? undefined : 'Viewers may listen, but not take in sounds'} onClick={() => setImporting(true)}>
+          <Button
+            look="main"
+            disabled={!mayEdit}
+            title={mayEdit ? undefined : 'Viewers may listen, but not take in sounds'}
+            onClick={() => setImporting(true)}
+          >
             Bring in sounds …
           </Button>
         </div>
         {busy.map((job) => (
-          <div key={job.id} role="status" className="flex items-center gap-3 border-b border-rule-soft bg-ground px-4 py-1.5">
+          <div
+            key={job.id}
+            role="status"
+            className="flex items-center gap-3 border-b border-rule-soft bg-ground px-4 py-1.5"
+          >
             <span className="w-56 truncate font-semibold">{job.title}</span>
             {job.state === 'failed' || job.state === 'cancelled' ? (
               <span className={job.state === 'failed' ? 'text-warm' : 'text-ink-2'}>{job.message}</span>
             ) : (
               <>
-                <progress className="h-2 w-48 accent-(--cool)" value={job.progress} max={1} aria-label={job.title} />
+                <progress
+                  className="h-2 w-48 accent-(--cool)"
+                  value={job.progress}
+                  max={1}
+                  aria-label={job.title}
+                />
                 <span className="flex-1 truncate text-ink-2">{job.message}</span>
                 {job.kind === 'import' && (
-                  <Button look="loss" className="py-0" disabled={!mayEdit} onClick={() => void cancelJob(job.id)}>
+                  <Button
+                    look="loss"
+                    className="py-0"
+                    disabled={!mayEdit}
+                    onClick={() => void cancelJob(job.id)}
+                  >
                     Cancel
                   </Button>
                 )}
@@ -66,9 +100,13 @@ export function ShelfView() {
         )}
         <div className="min-h-0 flex-1 overflow-auto">
           {libraries?.length === 0 && busy.length === 0 && (
-            <p className="p-8 text-ink-2">The shelf is empty. Bring in a folder or a zip with an SFZ file and its WAV recordings to begin.</p>
+            <p className="p-8 text-ink-2">
+              The shelf is empty. Bring in a folder or a zip with an SFZ file and its WAV recordings to begin.
+            </p>
           )}
-          {libraries && libraries.length > 0 && shown.length === 0 && <p className="p-8 text-ink-2">Nothing here is called “{search}”.</p>}
+          {libraries && libraries.length > 0 && shown.length === 0 && (
+            <p className="p-8 text-ink-2">Nothing here is called “{search}”.</p>
+          )}
           {shown.length > 0 && (
             <table className="w-full border-collapse">
               <thead>
@@ -85,14 +123,27 @@ export function ShelfView() {
                 </tr>
               </thead>
               {shown.map((library) => (
-                <LibraryRows key={library.id} library={library} selected={selected?.id} onChoose={setChosen} />
+                <LibraryRows
+                  key={library.id}
+                  library={library}
+                  selected={selected?.id}
+                  onChoose={setChosen}
+                />
               ))}
             </table>
           )}
         </div>
       </div>
       <aside aria-label="Instrument" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
-        {selected ? <InstrumentPane key={selected.id} instrument={selected} library={(libraries ?? []).find((library) => library.instruments.includes(selected))} /> : <p className="text-ink-2">Choose an instrument to see and hear its techniques.</p>}
+        {selected ? (
+          <InstrumentPane
+            key={selected.id}
+            instrument={selected}
+            library={(libraries ?? []).find((library) => library.instruments.includes(selected))}
+          />
+        ) : (
+          <p className="text-ink-2">Choose an instrument to see and hear its techniques.</p>
+        )}
       </aside>
       {importing && <ImportDialog onClose={() => setImporting(false)} />}
     </div>
@@ -103,13 +154,32 @@ function filtered(libraries: readonly LibrarySummary[], search: string): Library
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   if (words.length === 0) return [...libraries];
   const fits = (library: LibrarySummary, instrument: InstrumentSummary) => {
-    const text = [library.name, library.maker, library.room, instrument.name, instrument.family, ...instrument.articulations.map((a) => a.name)].join(' ').toLowerCase();
+    const text = [
+      library.name,
+      library.maker,
+      library.room,
+      instrument.name,
+      instrument.family,
+      ...instrument.articulations.map((a) => a.name),
+    ]
+      .join(' ')
+      .toLowerCase();
     return words.every((word) => text.includes(word));
   };
-  return libraries.map((library) => ({ ...library, instruments: library.instruments.filter((i) => fits(library, i)) })).filter((library) => library.instruments.length > 0);
+  return libraries
+    .map((library) => ({ ...library, instruments: library.instruments.filter((i) => fits(library, i)) }))
+    .filter((library) => library.instruments.length > 0);
 }
 
-function LibraryRows({ library, selected, onChoose }: { library: LibrarySummary; selected: string | undefined; onChoose: (id: string) => void }) {
+function LibraryRows({
+  library,
+  selected,
+  onChoose,
+}: {
+  library: LibrarySummary;
+  selected: string | undefined;
+  onChoose: (id: string) => void;
+}) {
   return (
     <tbody>
       <tr>
@@ -125,7 +195,12 @@ function LibraryRows({ library, selected, onChoose }: { library: LibrarySummary;
         const high = Math.max(...instrument.articulations.map((a) => a.high));
         const active = instrument.id === selected;
         return (
-          <tr key={instrument.id} aria-selected={active} onClick={() => onChoose(instrument.id)} className={`cursor-pointer border-b border-rule-soft ${active ? 'bg-cool-tint font-semibold' : 'hover:bg-ground'}`}>
+          <tr
+            key={instrument.id}
+            aria-selected={active}
+            onClick={() => onChoose(instrument.id)}
+            className={`cursor-pointer border-b border-rule-soft ${active ? 'bg-cool-tint font-semibold' : 'hover:bg-ground'}`}
+          >
             <td className={`border-l-[3px] py-1 pl-[13px] ${active ? 'border-cool' : 'border-transparent'}`}>
               <FamilyTag family={instrument.family} />
             </td>

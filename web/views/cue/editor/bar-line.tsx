@@ -14,7 +14,10 @@ export function BarLine() {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const records = useDocuments((state) => state.records);
-  const cue = useItem('cue', useDocuments((state) => state.cueId));
+  const cue = useItem(
+    'cue',
+    useDocuments((state) => state.cueId),
+  );
   const looping = usePerformance((state) => state.looping);
   const view = useEditor();
   const theme = useTheme((state) => state.theme);
@@ -48,17 +51,29 @@ export function BarLine() {
     });
   }, [width, records, cue, looping, view, theme]);
 
-  const tickAt = (event: PointerEvent) => xToTick(event.clientX - event.currentTarget.getBoundingClientRect().left);
+  const tickAt = (event: PointerEvent) =>
+    xToTick(event.clientX - event.currentTarget.getBoundingClientRect().left);
   const onMove = (event: PointerEvent) => {
     const start = from.current;
     if (!start || !cue || !mayEdit) return;
     start.dragged ||= Math.abs(event.clientX - start.x) > 4;
     if (!start.dragged) return;
     const [a, b] = [snap(start.tick), snap(tickAt(event))];
-    edit('Set the loop', [{ kind: 'cue', id: cue.id, op: 'update', fields: { loopStartTick: Math.min(a, b), loopEndTick: Math.max(a, b) } }]);
+    edit('Set the loop', [
+      {
+        kind: 'cue',
+        id: cue.id,
+        op: 'update',
+        fields: { loopStartTick: Math.min(a, b), loopEndTick: Math.max(a, b) },
+      },
+    ]);
   };
   return (
-    <div ref={frame} className="h-[22px] w-full overflow-hidden border-b border-rule" title="Press to put the playhead; drag to set the loop. By keyboard: Home goes to the start, / turns the loop on.">
+    <div
+      ref={frame}
+      className="h-[22px] w-full overflow-hidden border-b border-rule"
+      title="Press to put the playhead; drag to set the loop. By keyboard: Home goes to the start, / turns the loop on."
+    >
       <canvas
         ref={canvas}
         style={{ width, height: HEIGHT }}

@@ -44,7 +44,13 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
     context.fillRect(0, 0, width, height);
     context.fillStyle = inks.ruleSoft;
     for (const { value } of words) context.fillRect(0, Math.round(toY(value)), width, 1);
-    const line = drawn ? [...curve.filter((p) => p.tick < drawn[0].tick), ...drawn, ...curve.filter((p) => p.tick > drawn[drawn.length - 1].tick)] : curve;
+    const line = drawn
+      ? [
+          ...curve.filter((p) => p.tick < drawn[0].tick),
+          ...drawn,
+          ...curve.filter((p) => p.tick > drawn[drawn.length - 1].tick),
+        ]
+      : curve;
     context.beginPath();
     const at = (tick: number) => curveValue(line as typeof curve, tick, controllerRest(controller));
     context.moveTo(0, toY(at(xToTick(0))));
@@ -69,7 +75,8 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
     }
     context.font = 'italic 600 13px "Source Serif 4 Variable", serif';
     context.fillStyle = inks.ink3;
-    for (const { value, text } of words) context.fillText(text, 4, Math.min(height - 4, Math.max(12, toY(value) + 4)));
+    for (const { value, text } of words)
+      context.fillText(text, 4, Math.min(height - 4, Math.max(12, toY(value) + 4)));
     if (focused) {
       context.strokeStyle = inks.ink;
       context.strokeRect(tickToX(rest) - 4.5, toY(at(rest)) - 4.5, 9, 9);
@@ -88,12 +95,20 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
   const pointAt = (event: PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
     const value = (1 - (event.clientY - box.top - 4) / (height - 8)) * 127;
-    return { tick: Math.max(0, Math.round(xToTick(event.clientX - box.left))), value: Math.min(127, Math.max(0, value)) };
+    return {
+      tick: Math.max(0, Math.round(xToTick(event.clientX - box.left))),
+      value: Math.min(127, Math.max(0, value)),
+    };
   };
-  const extend = (line: readonly { tick: number; value: number }[], point: { tick: number; value: number }) => {
+  const extend = (
+    line: readonly { tick: number; value: number }[],
+    point: { tick: number; value: number },
+  ) => {
     const last = line[line.length - 1];
     const [low, high] = last.tick < point.tick ? [last.tick, point.tick] : [point.tick, last.tick];
-    return [...line.filter((p) => p.tick < low || p.tick > high || p === last), point].sort((a, b) => a.tick - b.tick);
+    return [...line.filter((p) => p.tick < low || p.tick > high || p === last), point].sort(
+      (a, b) => a.tick - b.tick,
+    );
   };
   const last = useRef<{ tick: number; value: number } | undefined>(undefined);
   const onMove = (event: PointerEvent<HTMLCanvasElement>) => {
@@ -106,7 +121,11 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
   const onUp = () => {
     if (drawn) {
       const line = thinCurve(drawn, TOLERANCE);
-      replacePoints(track.id, controller, line.length === 1 ? [{ ...line[0], tick: snap(line[0].tick) }] : line);
+      replacePoints(
+        track.id,
+        controller,
+        line.length === 1 ? [{ ...line[0], tick: snap(line[0].tick) }] : line,
+      );
     }
     setDrawn(undefined);
   };
@@ -128,7 +147,11 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
     acts[event.key]();
   };
   return (
-    <div ref={frame} className="h-full w-full overflow-hidden" title="Drag to draw. By keyboard: left and right move along the grid, up and down set a point, Delete removes it.">
+    <div
+      ref={frame}
+      className="h-full w-full overflow-hidden"
+      title="Drag to draw. By keyboard: left and right move along the grid, up and down set a point, Delete removes it."
+    >
       <canvas
         ref={canvas}
         tabIndex={0}

@@ -18,7 +18,9 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
   const markId = useEditor((state) => state.markId);
   const mayEdit = useMayEdit();
   const { part } = partOf(records, track.id);
-  const drag = useRef<{ from: number; to: number } | { mark: Item<'mark'>; end: 'startTick' | 'endTick' } | undefined>(undefined);
+  const drag = useRef<
+    { from: number; to: number } | { mark: Item<'mark'>; end: 'startTick' | 'endTick' } | undefined
+  >(undefined);
   const ghost = useRef<HTMLDivElement>(null);
 
   const xOf = (event: PointerEvent) => event.clientX - (frame.current?.getBoundingClientRect().left ?? 0);
@@ -41,7 +43,10 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
     if ('mark' in now) {
       const { mark, end } = now;
       const { gridTicks } = useEditor.getState();
-      const value = end === 'startTick' ? Math.min(tick, mark.endTick - gridTicks) : Math.max(tick, mark.startTick + gridTicks);
+      const value =
+        end === 'startTick'
+          ? Math.min(tick, mark.endTick - gridTicks)
+          : Math.max(tick, mark.startTick + gridTicks);
       edit('Move mark', [{ kind: 'mark', id: mark.id, op: 'update', fields: { [end]: Math.max(0, value) } }]);
     } else {
       now.to = tick;
@@ -54,22 +59,45 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
     if (ghost.current) ghost.current.hidden = true;
     if (!now) return;
     if ('mark' in now) endGesture();
-    else if (now.from !== now.to) markSpan(track.id, Math.min(now.from, now.to), Math.max(now.from, now.to), usePerformance.getState().articulation);
+    else if (now.from !== now.to)
+      markSpan(
+        track.id,
+        Math.min(now.from, now.to),
+        Math.max(now.from, now.to),
+        usePerformance.getState().articulation,
+      );
     else useEditor.setState({ markId: undefined });
   };
   const onMarkDown = (event: PointerEvent<HTMLButtonElement>, mark: Item<'mark'>) => {
     useEditor.setState({ markId: mark.id, selection: new Set() });
     if (!mayEdit) return;
     const box = event.currentTarget.getBoundingClientRect();
-    const end = event.clientX - box.left < EDGE ? 'startTick' : box.right - event.clientX < EDGE ? 'endTick' : undefined;
+    const end =
+      event.clientX - box.left < EDGE
+        ? 'startTick'
+        : box.right - event.clientX < EDGE
+          ? 'endTick'
+          : undefined;
     if (!end) return;
     frame.current?.setPointerCapture(event.pointerId);
     beginGesture('Move mark');
     drag.current = { mark, end };
   };
   return (
-    <div ref={frame} className="relative h-[26px] w-full overflow-hidden border-b border-rule-soft" onPointerDown={onDown} onPointerMove={onMove} onPointerUp={onUp} onPointerCancel={onUp} title="Drag to mark a span with the articulation chosen below; drag an end to move it">
-      <div ref={ghost} hidden className="pointer-events-none absolute top-1 h-5 border border-cool bg-cool-tint" />
+    <div
+      ref={frame}
+      className="relative h-[26px] w-full overflow-hidden border-b border-rule-soft"
+      onPointerDown={onDown}
+      onPointerMove={onMove}
+      onPointerUp={onUp}
+      onPointerCancel={onUp}
+      title="Drag to mark a span with the articulation chosen below; drag an end to move it"
+    >
+      <div
+        ref={ghost}
+        hidden
+        className="pointer-events-none absolute top-1 h-5 border border-cool bg-cool-tint"
+      />
       {(part.marks as readonly Item<'mark'>[]).map((mark) => {
         const left = tickToX(mark.startTick);
         const right = tickToX(mark.endTick);

@@ -10,7 +10,16 @@ import { sendFrom } from '../../../sound/midi.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { ROW, snap, snapDown, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
 import { fitCanvas, inksOf, paintGrid, paintNotes, paintPlan, paintRubber } from './paint.ts';
-import { addNotes, copySelected, ensurePart, moveNotes, paste, removeSelected, resizeNotes, selectedNotes } from './part-edits.ts';
+import {
+  addNotes,
+  copySelected,
+  ensurePart,
+  moveNotes,
+  paste,
+  removeSelected,
+  resizeNotes,
+  selectedNotes,
+} from './part-edits.ts';
 
 const EDGE = 6;
 const SCREEN = { id: 'screen', name: 'Screen' };
@@ -41,7 +50,14 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     const inks = inksOf(element);
     const { instrument } = plan?.context ?? {};
     const current = instrument?.articulations.find((a) => a.id === track.articulation);
-    paintGrid(context, inks, metreOf(records), width, height, (current && playableRange(current)) ?? (instrument && instrumentRange(instrument)));
+    paintGrid(
+      context,
+      inks,
+      metreOf(records),
+      width,
+      height,
+      (current && playableRange(current)) ?? (instrument && instrumentRange(instrument)),
+    );
     if (plan) paintPlan(context, inks, soundsOf(plan), tempoOf(records), width, height);
     paintNotes(context, inks, part.notes, width, height);
     if (rubber) paintRubber(context, inks, rubber);
@@ -66,7 +82,8 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
       const note = part.notes[i];
       const left = tickToX(note.startTick);
       const right = Math.max(tickToX(note.endTick), left + 5);
-      if (note.key === key && x >= left && x <= right) return { note, edge: x > right - EDGE && right - left > 2 * EDGE };
+      if (note.key === key && x >= left && x <= right)
+        return { note, edge: x > right - EDGE && right - left > 2 * EDGE };
     }
     return undefined;
   };
@@ -95,7 +112,9 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
       const { gridTicks } = useEditor.getState();
       const key = Math.min(127, Math.max(0, keyAt(y)));
       beginGesture('Draw note');
-      const [noteId] = addNotes(track.id, 'Draw note', [{ startTick, endTick: startTick + gridTicks, key, velocity: NEW_VELOCITY }]);
+      const [noteId] = addNotes(track.id, 'Draw note', [
+        { startTick, endTick: startTick + gridTicks, key, velocity: NEW_VELOCITY },
+      ]);
       drag.current = { kind: 'draw', noteId, startTick, partId: ensurePart(track.id).partId };
       sound(key, true);
       return;
@@ -108,13 +127,24 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     const now = drag.current;
     if (!now) {
       const hit = noteAt(x, y);
-      event.currentTarget.style.cursor = hit ? (hit.edge ? 'ew-resize' : 'grab') : useEditor.getState().tool === 'draw' ? 'crosshair' : 'default';
+      event.currentTarget.style.cursor = hit
+        ? hit.edge
+          ? 'ew-resize'
+          : 'grab'
+        : useEditor.getState().tool === 'draw'
+          ? 'crosshair'
+          : 'default';
       return;
     }
     const { gridTicks, pixelsPerTick } = useEditor.getState();
     if (now.kind === 'rubber') {
       Object.assign(now, { x1: x, y1: y });
-      setRubber({ x0: Math.min(now.x0, x), y0: Math.min(now.y0, y), x1: Math.max(now.x0, x), y1: Math.max(now.y0, y) });
+      setRubber({
+        x0: Math.min(now.x0, x),
+        y0: Math.min(now.y0, y),
+        x1: Math.max(now.x0, x),
+        y1: Math.max(now.y0, y),
+      });
     } else if (now.kind === 'draw') {
       const endTick = Math.max(now.startTick + gridTicks, snap(xToTick(x)));
       edit('Draw note', [{ kind: 'note', id: now.noteId, op: 'update', fields: { endTick } }]);
@@ -135,8 +165,18 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
       setRubber(undefined);
       const [low, high] = [keyAt(Math.max(now.y0, now.y1)), keyAt(Math.min(now.y0, now.y1))];
       const [from, to] = [xToTick(Math.min(now.x0, now.x1)), xToTick(Math.max(now.x0, now.x1))];
-      const inside = part.notes.filter((note) => note.key >= low && note.key <= high && note.endTick > from && note.startTick < to && now.x0 !== now.x1);
-      useEditor.setState(({ selection }) => ({ selection: new Set([...(now.add ? selection : []), ...inside.map((note) => note.id)]), markId: undefined }));
+      const inside = part.notes.filter(
+        (note) =>
+          note.key >= low &&
+          note.key <= high &&
+          note.endTick > from &&
+          note.startTick < to &&
+          now.x0 !== now.x1,
+      );
+      useEditor.setState(({ selection }) => ({
+        selection: new Set([...(now.add ? selection : []), ...inside.map((note) => note.id)]),
+        markId: undefined,
+      }));
     } else endGesture(event.type !== 'pointercancel');
   };
 
@@ -163,7 +203,8 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
 function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[], mayEdit: boolean): void {
   const { gridTicks, selection } = useEditor.getState();
   const command = event.ctrlKey || event.metaKey;
-  const select = (ids: Iterable<string>) => useEditor.setState({ selection: new Set(ids), markId: undefined });
+  const select = (ids: Iterable<string>) =>
+    useEditor.setState({ selection: new Set(ids), markId: undefined });
   const done = () => {
     event.preventDefault();
     event.stopPropagation();
@@ -180,7 +221,8 @@ function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[
   if (event.key === 'n' || event.key === 'b') {
     // Next or previous note, so that single notes can be reached without a mouse.
     const at = notes.findIndex((note) => selection.has(note.id));
-    const next = notes[(at + (event.key === 'n' ? 1 : notes.length - 1) + notes.length) % Math.max(1, notes.length)];
+    const next =
+      notes[(at + (event.key === 'n' ? 1 : notes.length - 1) + notes.length) % Math.max(1, notes.length)];
     if (next) select([next.id]);
     return done();
   }
@@ -205,7 +247,9 @@ function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[
   if (event.key === 'Insert') {
     const { restTick } = usePerformance.getState();
     const startTick = snap(restTick);
-    addNotes(track.id, 'Draw note', [{ startTick, endTick: startTick + gridTicks, key: notes.at(-1)?.key ?? 67, velocity: NEW_VELOCITY }]);
+    addNotes(track.id, 'Draw note', [
+      { startTick, endTick: startTick + gridTicks, key: notes.at(-1)?.key ?? 67, velocity: NEW_VELOCITY },
+    ]);
     return done();
   }
   const chosen = selectedNotes();

@@ -1,4 +1,11 @@
-import { isBlackKey, pitchName, type MetreMap, type MiddleC, type Note, type TempoMap } from '#core/music/index.ts';
+import {
+  isBlackKey,
+  pitchName,
+  type MetreMap,
+  type MiddleC,
+  type Note,
+  type TempoMap,
+} from '#core/music/index.ts';
 import type { PlannedSound } from '#core/performance/index.ts';
 import { ROW, tickToX, useEditor, xToTick } from './editor-state.ts';
 
@@ -20,11 +27,26 @@ export interface Inks {
 export function inksOf(element: Element): Inks {
   const style = getComputedStyle(element);
   const of = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return { sheet: of('sheet'), ground: of('ground'), rule: of('rule'), ruleSoft: of('rule-soft'), ink: of('ink'), ink2: of('ink-2'), ink3: of('ink-3'), cool: of('cool'), coolTint: of('cool-tint'), warm: of('warm') };
+  return {
+    sheet: of('sheet'),
+    ground: of('ground'),
+    rule: of('rule'),
+    ruleSoft: of('rule-soft'),
+    ink: of('ink'),
+    ink2: of('ink-2'),
+    ink3: of('ink-3'),
+    cool: of('cool'),
+    coolTint: of('cool-tint'),
+    warm: of('warm'),
+  };
 }
 
 /** A canvas fitted to its box at the screen's own resolution; its context in CSS pixels. */
-export function fitCanvas(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D | undefined {
+export function fitCanvas(
+  canvas: HTMLCanvasElement,
+  width: number,
+  height: number,
+): CanvasRenderingContext2D | undefined {
   const scale = devicePixelRatio;
   if (canvas.width !== Math.round(width * scale) || canvas.height !== Math.round(height * scale)) {
     canvas.width = Math.round(width * scale);
@@ -36,7 +58,11 @@ export function fitCanvas(canvas: HTMLCanvasElement, width: number, height: numb
 }
 
 /** Calls back for every bar and beat line in view: x, and whether a bar begins. */
-export function eachLine(metre: MetreMap, width: number, visit: (x: number, bar: number | undefined) => void): void {
+export function eachLine(
+  metre: MetreMap,
+  width: number,
+  visit: (x: number, bar: number | undefined) => void,
+): void {
   const { pixelsPerTick } = useEditor.getState();
   const from = Math.max(0, xToTick(0));
   const to = xToTick(width);
@@ -46,13 +72,21 @@ export function eachLine(metre: MetreMap, width: number, visit: (x: number, bar:
     const { denominator } = metre.at(tick);
     const beat = (960 * 4) / denominator;
     visit(tickToX(tick), bar);
-    if (beat * pixelsPerTick > 7) for (let t = tick + beat; t < next - 1; t += beat) visit(tickToX(t), undefined);
+    if (beat * pixelsPerTick > 7)
+      for (let t = tick + beat; t < next - 1; t += beat) visit(tickToX(t), undefined);
     tick = next;
   }
 }
 
 /** Grid, rows of the black keys, and the playable range. */
-export function paintGrid(context: CanvasRenderingContext2D, inks: Inks, metre: MetreMap, width: number, height: number, range: { low: number; high: number } | undefined): void {
+export function paintGrid(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  metre: MetreMap,
+  width: number,
+  height: number,
+  range: { low: number; high: number } | undefined,
+): void {
   const { topKey } = useEditor.getState();
   context.fillStyle = inks.sheet;
   context.fillRect(0, 0, width, height);
@@ -77,7 +111,13 @@ export function paintGrid(context: CanvasRenderingContext2D, inks: Inks, metre: 
 }
 
 /** Names of the keys C and G at the left. */
-export function paintKeyNames(context: CanvasRenderingContext2D, inks: Inks, width: number, height: number, middleC: MiddleC): void {
+export function paintKeyNames(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  width: number,
+  height: number,
+  middleC: MiddleC,
+): void {
   const { topKey } = useEditor.getState();
   context.fillStyle = inks.sheet;
   context.fillRect(0, 0, width, height);
@@ -86,11 +126,18 @@ export function paintKeyNames(context: CanvasRenderingContext2D, inks: Inks, wid
   context.textAlign = 'right';
   context.textBaseline = 'middle';
   for (let key = Math.floor(topKey); key > topKey - height / ROW - 1; key--)
-    if (key % 12 === 0 || key % 12 === 7) context.fillText(pitchName(key, middleC), width - 8, (topKey - key + 0.5) * ROW);
+    if (key % 12 === 0 || key % 12 === 7)
+      context.fillText(pitchName(key, middleC), width - 8, (topKey - key + 0.5) * ROW);
 }
 
 /** Notes as ink bars tapering at their end, thicker when louder. */
-export function paintNotes(context: CanvasRenderingContext2D, inks: Inks, notes: readonly Note[], width: number, height: number): void {
+export function paintNotes(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  notes: readonly Note[],
+  width: number,
+  height: number,
+): void {
   const { topKey, selection } = useEditor.getState();
   const last = xToTick(width);
   for (const note of notes) {
@@ -120,7 +167,14 @@ export function paintNotes(context: CanvasRenderingContext2D, inks: Inks, notes:
 }
 
 /** The planned performance: a thin line under each note that begins where its sound will start. */
-export function paintPlan(context: CanvasRenderingContext2D, inks: Inks, sounds: readonly PlannedSound[], tempo: TempoMap, width: number, height: number): void {
+export function paintPlan(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  sounds: readonly PlannedSound[],
+  tempo: TempoMap,
+  width: number,
+  height: number,
+): void {
   const { topKey } = useEditor.getState();
   context.font = 'italic 12px "Source Serif 4 Variable", serif';
   context.textAlign = 'right';
@@ -149,7 +203,11 @@ export function paintPlan(context: CanvasRenderingContext2D, inks: Inks, sounds:
 }
 
 /** The rectangle that selects. */
-export function paintRubber(context: CanvasRenderingContext2D, inks: Inks, box: { x0: number; y0: number; x1: number; y1: number }): void {
+export function paintRubber(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  box: { x0: number; y0: number; x1: number; y1: number },
+): void {
   context.globalAlpha = 0.35;
   context.fillStyle = inks.coolTint;
   context.fillRect(box.x0, box.y0, box.x1 - box.x0, box.y1 - box.y0);

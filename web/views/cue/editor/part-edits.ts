@@ -19,16 +19,28 @@ export function selectedNotes(): Item<'note'>[] {
 }
 
 /** Adds notes to a track and selects them. */
-export function addNotes(trackId: string, label: string, notes: readonly Omit<Item<'note'>, 'id' | 'partId'>[]): string[] {
+export function addNotes(
+  trackId: string,
+  label: string,
+  notes: readonly Omit<Item<'note'>, 'id' | 'partId'>[],
+): string[] {
   const { partId, edits } = ensurePart(trackId);
   const ids = notes.map(() => crypto.randomUUID());
-  edit(label, [...edits, ...notes.map((note, i): Edit => ({ kind: 'note', id: ids[i], op: 'add', fields: { ...note, partId } }))]);
+  edit(label, [
+    ...edits,
+    ...notes.map((note, i): Edit => ({ kind: 'note', id: ids[i], op: 'add', fields: { ...note, partId } })),
+  ]);
   useEditor.setState({ selection: new Set(ids), markId: undefined });
   return ids;
 }
 
 /** Moves notes by ticks and semitones from where they were; what would leave the keyboard or bar 1 stops there. */
-export function moveNotes(notes: readonly Item<'note'>[], ticks: number, semitones: number, merge?: string): void {
+export function moveNotes(
+  notes: readonly Item<'note'>[],
+  ticks: number,
+  semitones: number,
+  merge?: string,
+): void {
   const least = Math.min(...notes.map((note) => note.startTick));
   const low = Math.min(...notes.map((note) => note.key));
   const high = Math.max(...notes.map((note) => note.key));
@@ -36,26 +48,53 @@ export function moveNotes(notes: readonly Item<'note'>[], ticks: number, semiton
   const dk = Math.min(127 - high, Math.max(-low, semitones));
   edit(
     'Move notes',
-    notes.map((note): Edit => ({ kind: 'note', id: note.id, op: 'update', fields: { startTick: note.startTick + dt, endTick: note.endTick + dt, key: note.key + dk } })),
+    notes.map((note): Edit => ({
+      kind: 'note',
+      id: note.id,
+      op: 'update',
+      fields: { startTick: note.startTick + dt, endTick: note.endTick + dt, key: note.key + dk },
+    })),
     merge,
   );
 }
 
 /** Changes the ends of notes by ticks; none gets shorter than `least`. */
-export function resizeNotes(notes: readonly Item<'note'>[], ticks: number, least: number, merge?: string): void {
-  edit('Change length', notes.map((note): Edit => ({ kind: 'note', id: note.id, op: 'update', fields: { endTick: Math.max(note.startTick + least, note.endTick + ticks) } })), merge);
+export function resizeNotes(
+  notes: readonly Item<'note'>[],
+  ticks: number,
+  least: number,
+  merge?: string,
+): void {
+  edit(
+    'Change length',
+    notes.map((note): Edit => ({
+      kind: 'note',
+      id: note.id,
+      op: 'update',
+      fields: { endTick: Math.max(note.startTick + least, note.endTick + ticks) },
+    })),
+    merge,
+  );
 }
 
 /** Sets the velocity of notes. */
 export function setVelocity(notes: readonly Item<'note'>[], velocity: number): void {
   const value = Math.min(127, Math.max(1, Math.round(velocity)));
-  edit('Velocity', notes.map((note): Edit => ({ kind: 'note', id: note.id, op: 'update', fields: { velocity: value } })), 'velocity');
+  edit(
+    'Velocity',
+    notes.map((note): Edit => ({ kind: 'note', id: note.id, op: 'update', fields: { velocity: value } })),
+    'velocity',
+  );
 }
 
 /** Removes the selected notes, or else the selected mark. */
 export function removeSelected(): void {
   const { selection, markId } = useEditor.getState();
-  if (selection.size > 0) edit('Delete notes', [...selection].map((id): Edit => ({ kind: 'note', id, op: 'remove' })));
+  if (selection.size > 0)
+    edit(
+      'Delete notes',
+      [...selection].map((id): Edit => ({ kind: 'note', id, op: 'remove' })),
+    );
   else if (markId) edit('Delete mark', [{ kind: 'mark', id: markId, op: 'remove' }]);
   useEditor.setState({ selection: new Set(), markId: undefined });
 }
@@ -67,18 +106,32 @@ export function copySelected(): void {
   const notes = selectedNotes();
   if (notes.length === 0) return;
   const first = Math.min(...notes.map((note) => note.startTick));
-  clipboard = notes.map(({ startTick, endTick, key, velocity }) => ({ startTick: startTick - first, endTick: endTick - first, key, velocity }));
+  clipboard = notes.map(({ startTick, endTick, key, velocity }) => ({
+    startTick: startTick - first,
+    endTick: endTick - first,
+    key,
+    velocity,
+  }));
 }
 
 /** Puts the copies at the resting playhead. */
 export function paste(trackId: string): void {
   if (clipboard.length === 0) return;
   const at = usePerformance.getState().restTick;
-  addNotes(trackId, 'Paste notes', clipboard.map((note) => ({ ...note, startTick: note.startTick + at, endTick: note.endTick + at })));
+  addNotes(
+    trackId,
+    'Paste notes',
+    clipboard.map((note) => ({ ...note, startTick: note.startTick + at, endTick: note.endTick + at })),
+  );
 }
 
 /** Gives a span of a track an articulation: marks under it are cut back, split or removed. */
-export function markSpan(trackId: string, startTick: number, endTick: number, articulation: ArticulationId): void {
+export function markSpan(
+  trackId: string,
+  startTick: number,
+  endTick: number,
+  articulation: ArticulationId,
+): void {
   const { partId, edits } = ensurePart(trackId);
   const { part } = partOf(useDocuments.getState().records, trackId);
   const list: Edit[] = [...edits];
@@ -89,7 +142,13 @@ export function markSpan(trackId: string, startTick: number, endTick: number, ar
     if (before) list.push({ kind: 'mark', id: mark.id, op: 'update', fields: { endTick: startTick } });
     else if (after) list.push({ kind: 'mark', id: mark.id, op: 'update', fields: { startTick: endTick } });
     else list.push({ kind: 'mark', id: mark.id, op: 'remove' });
-    if (before && after) list.push({ kind: 'mark', id: crypto.randomUUID(), op: 'add', fields: { partId, startTick: endTick, endTick: mark.endTick, articulation: mark.articulation } });
+    if (before && after)
+      list.push({
+        kind: 'mark',
+        id: crypto.randomUUID(),
+        op: 'add',
+        fields: { partId, startTick: endTick, endTick: mark.endTick, articulation: mark.articulation },
+      });
   }
   const id = crypto.randomUUID();
   list.push({ kind: 'mark', id, op: 'add', fields: { partId, startTick, endTick, articulation } });
@@ -98,17 +157,33 @@ export function markSpan(trackId: string, startTick: number, endTick: number, ar
 }
 
 /** Puts drawn points in the place of those within their span. */
-export function replacePoints(trackId: string, controller: number, points: readonly { tick: number; value: number }[]): void {
+export function replacePoints(
+  trackId: string,
+  controller: number,
+  points: readonly { tick: number; value: number }[],
+): void {
   if (points.length === 0) return;
   const { partId, edits } = ensurePart(trackId);
   const { part } = partOf(useDocuments.getState().records, trackId);
   const from = points[0].tick;
   const to = points[points.length - 1].tick;
-  const old = part.points.filter((point) => point.controller === controller && point.tick >= from && point.tick <= to);
+  const old = part.points.filter(
+    (point) => point.controller === controller && point.tick >= from && point.tick <= to,
+  );
   edit('Draw curve', [
     ...edits,
     ...old.map((point): Edit => ({ kind: 'point', id: point.id, op: 'remove' })),
-    ...points.map((point): Edit => ({ kind: 'point', id: crypto.randomUUID(), op: 'add', fields: { partId, controller, tick: Math.max(0, Math.round(point.tick)), value: Math.round(Math.min(127, Math.max(0, point.value)) * 10) / 10 } })),
+    ...points.map((point): Edit => ({
+      kind: 'point',
+      id: crypto.randomUUID(),
+      op: 'add',
+      fields: {
+        partId,
+        controller,
+        tick: Math.max(0, Math.round(point.tick)),
+        value: Math.round(Math.min(127, Math.max(0, point.value)) * 10) / 10,
+      },
+    })),
   ]);
 }
 
@@ -118,8 +193,22 @@ export function setPoint(trackId: string, controller: number, tick: number, valu
   const { part } = partOf(useDocuments.getState().records, trackId);
   const there = part.points.find((point) => point.controller === controller && point.tick === tick);
   const held = Math.min(127, Math.max(0, value));
-  if (there) edit('Curve point', [{ kind: 'point', id: there.id, op: 'update', fields: { value: held } }], 'point');
-  else edit('Curve point', [...edits, { kind: 'point', id: crypto.randomUUID(), op: 'add', fields: { partId, controller, tick, value: held } }], 'point');
+  if (there)
+    edit('Curve point', [{ kind: 'point', id: there.id, op: 'update', fields: { value: held } }], 'point');
+  else
+    edit(
+      'Curve point',
+      [
+        ...edits,
+        {
+          kind: 'point',
+          id: crypto.randomUUID(),
+          op: 'add',
+          fields: { partId, controller, tick, value: held },
+        },
+      ],
+      'point',
+    );
 }
 
 /** Removes the point at a tick, if there is one. */
