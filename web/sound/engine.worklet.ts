@@ -26,6 +26,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly pending: { frame: number; event: EngineEvent }[] = [];
   private clock = 0;
   private capture: { left: Float32Array; right: Float32Array; at: number } | undefined;
+  private timing: { clock: Float64Array; milliseconds: Float32Array; at: number } | undefined;
   private readonly silentLeft = new Float32Array(BLOCK);
   private readonly silentRight = new Float32Array(BLOCK);
 
@@ -76,6 +77,9 @@ class EngineProcessor extends AudioWorkletProcessor {
           if (trackOf(this.pending[i].event) === message.track) this.pending.splice(i, 1);
         this.engine.stopAll(LET_GO_SECONDS, message.track);
         break;
+      case 'clock':
+        this.timing = { clock: message.clock, milliseconds: new Float32Array(message.blocks), at: 0 };
+        break;
       case 'capture':
         this.capture = {
           left: new Float32Array(message.frames),
@@ -119,12 +123,24 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.engine.stopAll(LET_GO_SECONDS);
       this.engine.rewind();
     }
+    const before = this.timing?.clock[0] ?? 0;
     this.engine.render(left, right);
+    if (this.timing) this.timeBlock(before);
     this.clock += BLOCK;
     if (this.capture && this.playing) this.captureBlock(left, right);
     this.sinceReport += BLOCK;
     if (this.sinceReport >= REPORT_FRAMES) this.report();
     return true;
+  }
+
+  private timeBlock(before: number): void {
+    const { timing } = this;
+    if (!timing) return;
+    timing.milliseconds[timing.at++] = timing.clock[0] - before;
+    if (timing.at < timing.milliseconds.length) return;
+    const message: FromEngine = { kind: 'timed', milliseconds: timing.milliseconds };
+    this.port.postMessage(message);
+    this.timing = undefined;
   }
 
   private captureBlock(left: Float32Array, right: Float32Array): void {

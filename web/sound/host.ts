@@ -18,6 +18,7 @@ class SoundHost {
   private readonly waiting: ToEngine[] = [];
   private readonly listeners = new Set<(state: StateMessage) => void>();
   private captured: ((sound: { left: Float32Array; right: Float32Array }) => void) | undefined;
+  private timed: ((milliseconds: Float32Array) => void) | undefined;
   private response: HallResponse | undefined;
 
   /** Why nothing can be heard, or undefined. */
@@ -84,6 +85,17 @@ class SoundHost {
     return new Promise((resolve) => (this.captured = resolve));
   }
 
+  /** Times the next blocks by a clock that something else keeps running in shared memory, in milliseconds each. */
+  timeBlocks(clock: Float64Array, blocks: number): Promise<Float32Array> {
+    this.send({ kind: 'clock', clock, blocks });
+    return new Promise((resolve) => (this.timed = resolve));
+  }
+
+  /** Seconds of sound that the browser has taken so far. */
+  get playedSeconds(): number {
+    return this.context?.currentTime ?? 0;
+  }
+
   private send(message: ToEngine): void {
     if (this.node) this.node.port.postMessage(message);
     else this.waiting.push(message);
@@ -102,7 +114,8 @@ class SoundHost {
         this.fail('The audio engine has stopped. Load the page again; your work is kept.');
       node.port.onmessage = ({ data }: MessageEvent<FromEngine>) => {
         if (data.kind === 'state') for (const listener of this.listeners) listener(data);
-        else this.captured?.(data);
+        else if (data.kind === 'captured') this.captured?.(data);
+        else this.timed?.(data.milliseconds);
       };
       this.context = context;
       this.node = node;

@@ -21,7 +21,9 @@ export type ToEngine =
   | { kind: 'stop' }
   | { kind: 'live'; events: LiveEvent[] }
   | { kind: 'hush'; track: number }
-  | { kind: 'capture'; frames: number };
+  | { kind: 'capture'; frames: number }
+  /** A running clock in shared memory (milliseconds), by which blocks are timed from then on. */
+  | { kind: 'clock'; clock: Float64Array; blocks: number };
 
 /** Meters of one track, linear peaks since the last report. */
 export interface TrackMeter {
@@ -40,4 +42,5 @@ export type FromEngine =
       voices: number;
       stolen: number;
     }
-  | { kind: 'captured'; left: Float32Array; right: Float32Array };
+  | { kind: 'captured'; left: Float32Array; right: Float32Array }
+  | { kind: 'timed'; milliseconds: Float32Array };

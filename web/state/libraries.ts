@@ -32,7 +32,8 @@ export async function loadLibraries(): Promise<void> {
         library.instruments.map((i): [string, string] => [i.id, `${i.bytes} ${i.articulations.length}`]),
       ),
     );
-    for (const [id, signature] of next) if (signatures.get(id) !== signature) forgetInstrument(id);
+    for (const [id, signature] of next)
+      if (signatures.has(id) && signatures.get(id) !== signature) forgetInstrument(id);
     signatures = next;
     useLibraries.setState({ libraries, trouble: undefined });
   } catch (error) {

@@ -1,0 +1,93 @@
+import { engineFor } from '#core/deliver/index.ts';
+import { TempoMap, type Note, type Part } from '#core/music/index.ts';
+import { planPart } from '#core/performance/index.ts';
+import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
+import { heavyInstrument, heavyMix, heavyOrder } from './fixtures.ts';
+
+/** Figures that need no browser, as JSON on standard output. Built by Vite so that the code is what ships. */
+
+const SILENT_HALL = { left: new Float32Array(1), right: new Float32Array(1), earlyFrames: 0 };
+
+function renderSeconds(engine: ReturnType<typeof engineFor>, seconds: number): number {
+  const left = new Float32Array(128);
+  const right = new Float32Array(128);
+  const blocks = Math.round((seconds * 48_000) / 128);
+  const start = performance.now();
+  for (let b = 0; b < blocks; b++) engine.render(left, right);
+  return (performance.now() - start) / 1000;
+}
+
+const median = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1];
+
+/** P1b: nanoseconds per frame of one layer from four stereo positions. */
+function innerLoop(): number {
+  const voices = 16;
+  const engine = engineFor(heavyOrder(1, voices, 1, SILENT_HALL, heavyInstrument(1, undefined)));
+  renderSeconds(engine, 2);
+  const runs = Array.from({ length: 5 }, () => renderSeconds(engine, 4));
+  return (median(runs) * 1e9) / (4 * 48_000 * voices);
+}
+
+/** P3: how much faster than real time 40 tracks with two voices each and the hall are bounced on one core. */
+function bounceSpeed(): number {
+  const engine = engineFor(heavyOrder(40, 2, 1, hallResponse(HARBOUR_HALL)));
+  renderSeconds(engine, 1);
+  const seconds = 6;
+  return (
+    seconds /
+    median([renderSeconds(engine, seconds), renderSeconds(engine, seconds), renderSeconds(engine, seconds)])
+  );
+}
+
+function partOf(count: number): Part {
+  const notes: Note[] = Array.from({ length: count }, (_, i) => ({
+    id: `n${i}`,
+    startTick: i * 240,
+    endTick: i * 240 + 240,
+    key: 60 + ((i * 7) % 12),
+    velocity: 90,
+  }));
+  return {
+    notes,
+    marks: [],
+    points: [
+      { id: 'p', controller: 1, tick: 0, value: 10 },
+      { id: 'q', controller: 1, tick: count * 240, value: 120 },
+    ],
+  };
+}
+
+/** P4: milliseconds to plan from cold and after an edit of one note. */
+function planning(count: number): { cold: number; edit: number } {
+  const { instrument } = heavyInstrument();
+  const context = {
+    tempo: new TempoMap([{ tick: 0, bpm: 100 }]),
+    instrument,
+    mix: heavyMix,
+    mode: 'planned' as const,
+    articulation: 'long',
+  };
+  const part = partOf(count);
+  const cold: number[] = [];
+  const edits: number[] = [];
+  for (let run = 0; run < 5; run++) {
+    let start = performance.now();
+    const plan = planPart(part, context);
+    cold.push(performance.now() - start);
+    const at = Math.floor(count / 2) + run;
+    const edited = { ...part, notes: part.notes.map((note, i) => (i === at ? { ...note, key: 61 } : note)) };
+    start = performance.now();
+    planPart(edited, context, plan);
+    edits.push(performance.now() - start);
+  }
+  return { cold: median(cold), edit: median(edits) };
+}
+
+console.log(
+  JSON.stringify({
+    innerLoop: innerLoop(),
+    bounceSpeed: bounceSpeed(),
+    small: planning(10_000),
+    large: planning(100_000),
+  }),
+);

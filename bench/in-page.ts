@@ -1,0 +1,124 @@
+import type { BounceOrder } from '#core/deliver/index.ts';
+import { heavyInstrument, heavyMix, heavyOrder, heldVoices } from './fixtures.ts';
+
+/** Figures taken inside the running page; bundled and injected by `bench/run.mjs`. */
+
+const SILENT_HALL: BounceOrder['hall'] = {
+  left: new Float32Array(1),
+  right: new Float32Array(1),
+  earlyFrames: 0,
+};
+const SECONDS = 4;
+const VOICES = 48;
+
+/** Seconds the engine needs, in a worker, for voices with everything on. */
+async function engineSeconds(): Promise<number> {
+  const farlo = window.farloMeasuring;
+  if (!farlo) throw new Error('no measuring handle');
+  const order = heavyOrder(1, VOICES, SECONDS, SILENT_HALL);
+  order.tracks[0] = { instrumentId: 'heavy', mix: { ...heavyMix, hallSendDb: -60 } };
+  const start = performance.now();
+  await farlo.startBounce(order, 'f32', () => undefined).result;
+  // The bounce goes on for a quarter of a second of silence at most; held voices never fall silent, so it adds 12 s.
+  return (performance.now() - start) / 1000 / ((SECONDS + 12) / SECONDS);
+}
+
+/** Seconds the browser's own graph needs for the same: sources, gains, low-passes, envelopes. */
+async function graphSeconds(): Promise<number> {
+  const context = new OfflineAudioContext(2, SECONDS * 48_000, 48_000);
+  const buffers = Array.from({ length: 8 }, (_, i) => {
+    const buffer = context.createBuffer(2, 96_000, 48_000);
+    for (let c = 0; c < 2; c++)
+      buffer
+        .getChannelData(c)
+        .forEach((_v, n, data) => (data[n] = 0.2 * Math.sin(n * 0.05 * (1 + (i >> 2)))));
+    return buffer;
+  });
+  for (let v = 0; v < VOICES; v++)
+    for (let position = 0; position < 4; position++) {
+      const filter = new BiquadFilterNode(context, { type: 'lowpass', frequency: 4000 });
+      const envelope = new GainNode(context, { gain: 0 });
+      envelope.gain.linearRampToValueAtTime(0.03, 0.01);
+      for (let layer = 0; layer < 2; layer++) {
+        const source = new AudioBufferSourceNode(context, {
+          buffer: buffers[layer * 4 + position],
+          loop: true,
+          loopStart: 0.08,
+          loopEnd: 1.87,
+          playbackRate: 2 ** ((((v * 5) % 24) - 12) / 12),
+        });
+        const gain = new GainNode(context, { gain: 0.7 });
+        gain.gain.linearRampToValueAtTime(0.6, SECONDS);
+        source.connect(gain).connect(filter);
+        source.start();
+      }
+      filter.connect(envelope).connect(context.destination);
+    }
+  const start = performance.now();
+  await context.startRendering();
+  return (performance.now() - start) / 1000;
+}
+
+/** P1: how many times the graph's voices the engine renders in the same time; the median of three pairs. */
+export async function engineAgainstGraph(): Promise<number> {
+  const ratios: number[] = [];
+  for (let i = 0; i < 3; i++) {
+    const engine = await engineSeconds();
+    ratios.push((await graphSeconds()) / engine);
+  }
+  return ratios.sort((a, b) => a - b)[1];
+}
+
+/** P2: block times while 256 stereo position-voices sound, and how far the sound fell behind the clock. */
+export async function live(seconds: number): Promise<{ p99Milliseconds: number; behindSeconds: number }> {
+  const farlo = window.farloMeasuring;
+  if (!farlo) throw new Error('no measuring handle');
+  const { instrument, audio } = heavyInstrument();
+  farlo.soundHost.setInstrument({
+    instrument,
+    audio,
+    bytes: 0,
+    totalBytes: 0,
+    loadedBytes: 0,
+    complete: true,
+  });
+  farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix }]);
+  await farlo.soundHost.play(heldVoices(1, 32), null);
+  await new Promise((resolve) => setTimeout(resolve, 2000));
+  const memory = new SharedArrayBuffer(8);
+  const keeper = new Worker(
+    URL.createObjectURL(
+      new Blob(['onmessage=({data})=>{const c=new Float64Array(data);for(;;)c[0]=performance.now()}']),
+    ),
+  );
+  keeper.postMessage(memory);
+  await new Promise((resolve) => setTimeout(resolve, 300));
+  const [played, clock] = [farlo.soundHost.playedSeconds, performance.now()];
+  const times = await farlo.soundHost.timeBlocks(new Float64Array(memory), seconds * 375);
+  const behind = (performance.now() - clock) / 1000 - (farlo.soundHost.playedSeconds - played);
+  keeper.terminate();
+  farlo.soundHost.stop();
+  return {
+    p99Milliseconds: [...times].sort((a, b) => a - b)[Math.floor(times.length * 0.99)],
+    behindSeconds: behind,
+  };
+}
+
+/** P10: bytes counted for loaded recordings against what the browser says it holds in shared memory. */
+export async function memory(): Promise<{ counted: number; held: number }> {
+  const loads = Object.values(window.farloMeasuring?.useInstruments.getState().loads ?? {});
+  const counted = loads.reduce(
+    (sum, { instrument }) =>
+      sum +
+      Object.values(instrument.samples).reduce(
+        (all, s) => all + s.frames * s.channels * (s.format === 'i16' ? 2 : 4),
+        0,
+      ),
+    0,
+  );
+  const buffers = new Set(
+    loads.flatMap(({ audio }) => [...audio.values()].map((sample) => sample.data.buffer)),
+  );
+  const held = [...buffers].reduce((sum, buffer) => sum + buffer.byteLength, 0);
+  return Promise.resolve({ counted, held });
+}

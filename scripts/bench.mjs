@@ -1,0 +1,191 @@
+// Prints what Farlo reaches of the figures it is to reach, as a table, and writes them to bench/results.json.
+import { chromium } from '@playwright/test';
+import { build } from 'vite';
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { ensureDebian, ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
+import { startMariadb } from './lib/mariadb.mjs';
+import { runScript, say } from './lib/say.mjs';
+import { secretsOf, startServer } from './lib/server.mjs';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const LIVE_SECONDS = 60;
+const HALF_BLOCK_MS = (128 / 48_000 / 2) * 1000;
+const rows = [];
+const row = (id, what, figure, unit, bar, met) =>
+  rows.push({
+    id,
+    what,
+    figure: typeof figure === 'number' ? Math.round(figure * 1000) / 1000 : figure,
+    unit,
+    bar,
+    met: met ? 'met' : 'not met',
+  });
+
+async function bundle(entry, folder, format) {
+  await build({
+    root,
+    configFile: false,
+    logLevel: 'error',
+    resolve: { conditions: ['import'] },
+    build: {
+      outDir: folder,
+      emptyOutDir: false,
+      target: 'es2022',
+      minify: false,
+      lib: {
+        entry: join(root, entry),
+        formats: [format],
+        name: 'bench',
+        fileName: () => entry.replace(/\W/g, '-') + '.mjs',
+      },
+    },
+  });
+  return join(folder, entry.replace(/\W/g, '-') + '.mjs');
+}
+
+await runScript(async () => {
+  ensureDebian([
+    { command: 'mariadbd', name: 'mariadb-server' },
+    { command: 'chromium', name: 'chromium' },
+  ]);
+  ensureNpmPackages(root);
+  ensureWebBuild(root);
+  const folder = mkdtempSync(join(tmpdir(), 'farlo-bench-'));
+  let database;
+  let server;
+  try {
+    say('First start: recording the demo libraries …');
+    const secrets = secretsOf(folder);
+    const [port, databasePort] = [4890, 4891];
+    const begun = Date.now();
+    database = await startMariadb({ folder, port: databasePort, name: 'farlo', password: secrets.database });
+    const times = {};
+    let ready;
+    const demo = new Promise((resolve) => (ready = resolve));
+    server = await startServer({
+      root,
+      env: {
+        FARLO_DATA: folder,
+        FARLO_PORT: String(port),
+        FARLO_DB_PORT: String(databasePort),
+        FARLO_DB_PASSWORD: secrets.database,
+        FARLO_SESSION_SECRET: secrets.session,
+        FARLO_WEB: join(root, 'dist/web'),
+      },
+      onLine: (line) => {
+        if (line.includes('can be played')) times.first = (Date.now() - begun) / 1000;
+        if (line === 'demo ready') ready((times.all = (Date.now() - begun) / 1000));
+      },
+    });
+    await demo;
+    say('In Node …');
+    const node = JSON.parse(
+      execFileSync(process.execPath, [await bundle('bench/in-node.ts', folder, 'es')], { encoding: 'utf8' }),
+    );
+    const binary = join(folder, 'inner-loop');
+    const compiled =
+      spawnSync('gcc', ['-O3', '-march=native', '-o', binary, join(root, 'bench/inner-loop.c'), '-lm'])
+        .status === 0;
+    const inC = compiled
+      ? [1, 2, 3]
+          .map(() => Number(execFileSync(binary, { encoding: 'utf8' }).split(' ')[0]))
+          .sort((a, b) => a - b)[1]
+      : undefined;
+
+    say(`In Chromium (${LIVE_SECONDS} s of live playing among it) …`);
+    const browser = await chromium.launch({
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--autoplay-policy=no-user-gesture-required',
+      ],
+    });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
+    await page.goto(`http://127.0.0.1:${port}/`);
+    await page.getByRole('button', { name: 'Ilse Marrow' }).click();
+    await page.waitForFunction(() => {
+      const loads = Object.values(window.farloMeasuring?.useInstruments.getState().loads ?? {});
+      return loads.length > 1 && loads.every((load) => load.complete);
+    });
+    const inPage = await bundle('bench/in-page.ts', folder, 'iife');
+    await page.addScriptTag({ path: inPage });
+    const memory = await page.evaluate(() => window.bench.memory());
+    const ratio = await page.evaluate(() => window.bench.engineAgainstGraph());
+    const live = await page.evaluate((seconds) => window.bench.live(seconds), LIVE_SECONDS);
+    await browser.close();
+
+    row(
+      'P1',
+      'engine against the audio graph of the browser, everything on',
+      ratio,
+      '× its voices',
+      '≥ 2',
+      ratio >= 2,
+    );
+    if (inC === undefined) row('P1b', 'inner loop against C', 'no gcc here', '', '≥ 0.25', false);
+    else
+      row(
+        'P1b',
+        'inner loop against C (gcc -O3 -march=native)',
+        inC / node.innerLoop,
+        '× C',
+        '≥ 0.25',
+        inC / node.innerLoop >= 0.25,
+      );
+    row(
+      'P2',
+      'live, 256 stereo position-voices: block p99',
+      live.p99Milliseconds,
+      'ms',
+      `≤ ${HALF_BLOCK_MS.toFixed(2)}`,
+      live.p99Milliseconds <= HALF_BLOCK_MS,
+    );
+    row(
+      'P2',
+      `live, ${LIVE_SECONDS} s: sound behind the clock (under-runs)`,
+      live.behindSeconds,
+      's',
+      '≤ 0.05',
+      live.behindSeconds <= 0.05,
+    );
+    row(
+      'P3',
+      'bounce of 40 tracks with hall, mix only, one core',
+      node.bounceSpeed,
+      '× real time',
+      '≥ 8 (stems, two cores)',
+      false,
+    );
+    row('P4', 'plan 100,000 notes from cold', node.large.cold, 'ms', '≤ 1000', node.large.cold <= 1000);
+    row('P4', 'plan after an edit of one note', node.large.edit, 'ms', '≤ 10', node.large.edit <= 10);
+    row(
+      'P4',
+      'growth from 10,000 to 100,000 notes',
+      node.large.cold / node.small.cold,
+      '×',
+      '≤ 11',
+      node.large.cold / node.small.cold <= 11,
+    );
+    row('P8', 'first start to first playable notes', times.first, 's', '≤ 10', times.first <= 10);
+    row('P8', 'first start to all demo libraries', times.all, 's', '≤ 120', times.all <= 120);
+    const off = (Math.abs(memory.held - memory.counted) / memory.held) * 100;
+    row('P10', 'memory counted against memory held', off, '% off', '≤ 2', off <= 2);
+    console.table(rows.map(({ id, what, figure, unit, bar, met }) => ({ id, what, figure, unit, bar, met })));
+    writeFileSync(join(root, 'bench', 'results.json'), JSON.stringify(rows, null, 2) + '\n');
+  } finally {
+    await server?.stop();
+    await database?.stop();
+    rmSync(folder, { recursive: true, force: true });
+  }
+  process.exit(0);
+});
