@@ -12,9 +12,13 @@ export const MAX_POSITIONS = 8;
 export const BLOCK = 128;
 
 const INT16_SCALE = 1 / 32768;
+/** Fastest playback: six octaves up. It bounds what one block can reach of a sample. */
+const HIGHEST_RATIO = 64;
 
 const index = new Int32Array(BLOCK);
 const taps = new Float64Array(BLOCK * TAPS);
+const laidLeft = new Float64Array(BLOCK * HIGHEST_RATIO + 2 * TAPS);
+const laidRight = new Float64Array(BLOCK * HIGHEST_RATIO + 2 * TAPS);
 const mixLeft = Array.from({ length: MAX_POSITIONS }, () => new Float64Array(BLOCK));
 const mixRight = Array.from({ length: MAX_POSITIONS }, () => new Float64Array(BLOCK));
 
@@ -154,11 +158,21 @@ export class Voice {
       const before = this.gain[s] - this.gainStep[s] * count;
       const prepared = this.zones[s];
       if ((before === 0 && this.gain[s] === 0) || this.phase[s] >= prepared.lengthFrames) continue;
-      this.planTaps(s, from, to, controllers, bendCents);
+      const first = this.planTaps(s, from, to, controllers, bendCents);
       for (let p = 0; p < positions; p++) {
         const source = prepared.sources[p];
         if (source)
-          addStream(source, prepared.loop, mixLeft[p], mixRight[p], before, this.gainStep[s], from, to);
+          addStream(
+            source,
+            prepared.loop,
+            first,
+            mixLeft[p],
+            mixRight[p],
+            before,
+            this.gainStep[s],
+            from,
+            to,
+          );
       }
     }
     const cutoff = this.cutoffNow(controllers);
@@ -181,7 +195,8 @@ export class Voice {
       if (modulation.target === 'tuneCents')
         shift += (modulation.depth * controllers[modulation.controller]) / 127;
     }
-    return shift === 0 ? prepared.rateRatio : prepared.rateRatio * centsToRatio(shift);
+    const ratio = shift === 0 ? prepared.rateRatio : prepared.rateRatio * centsToRatio(shift);
+    return ratio < HIGHEST_RATIO ? ratio : HIGHEST_RATIO;
   }
 
   private cutoffNow(controllers: Controllers): number {
@@ -253,35 +268,40 @@ export class Voice {
     return alive;
   }
 
-  /** Works out positions and interpolation weights of one layer for frames [from, to), into module scratch. */
+  /**
+   * Works out places and interpolation weights of one layer for frames [from, to), into module scratch.
+   * @returns the sample's frame to which the places are relative; loops are not yet taken into account
+   */
   private planTaps(
     stream: number,
     from: number,
     to: number,
     controllers: Controllers,
     bendCents: number,
-  ): void {
-    const { loop } = this.zones[stream];
-    const loopEnd = loop ? loop.end : Infinity;
-    const loopLength = loop ? loop.end - loop.start : 0;
+  ): number {
     const ratio = this.ratioOf(stream, controllers, bendCents);
     const table = SINC_TABLE;
     let phase = this.phase[stream];
+    const first = Math.floor(phase) - TAPS_BEFORE;
     for (let i = from; i < to; i++) {
       const at = Math.floor(phase);
-      index[i] = at;
+      index[i] = at - TAPS_BEFORE - first;
       const place = (phase - at) * PHASES;
       const row = Math.floor(place);
       const blend = place - row;
       const a = row * TAPS;
       const t = i * TAPS;
-      for (let k = 0; k < TAPS; k++) {
-        const c = table[a + k];
-        taps[t + k] = c + blend * (table[a + TAPS + k] - c);
-      }
+      taps[t] = table[a] + blend * (table[a + 8] - table[a]);
+      taps[t + 1] = table[a + 1] + blend * (table[a + 9] - table[a + 1]);
+      taps[t + 2] = table[a + 2] + blend * (table[a + 10] - table[a + 2]);
+      taps[t + 3] = table[a + 3] + blend * (table[a + 11] - table[a + 3]);
+      taps[t + 4] = table[a + 4] + blend * (table[a + 12] - table[a + 4]);
+      taps[t + 5] = table[a + 5] + blend * (table[a + 13] - table[a + 5]);
+      taps[t + 6] = table[a + 6] + blend * (table[a + 14] - table[a + 6]);
+      taps[t + 7] = table[a + 7] + blend * (table[a + 15] - table[a + 7]);
       phase += ratio;
-      while (phase >= loopEnd) phase -= loopLength;
     }
+    return first;
   }
 
   /** State-variable low-pass, trapezoidal integrators (A. Simper 2013); resonance in dB above a Butterworth. */
@@ -331,10 +351,14 @@ function addEnveloped(
   return energy;
 }
 
-/** Adds one layer from one position, using the planned taps, with a straight gain ramp. */
+/**
+ * Adds one layer from one position, using the planned taps, with a straight gain ramp. The frames needed are first
+ * laid out as doubles, loops and edges resolved: the loop that does the work then has no branch and no conversion.
+ */
 function addStream(
   source: SampleAudio,
   loop: Loop | null,
+  first: number,
   left: Float64Array,
   right: Float64Array,
   gainBefore: number,
@@ -342,90 +366,56 @@ function addStream(
   from: number,
   to: number,
 ): void {
-  const { data, channels, frames } = source;
-  const scale = data instanceof Int16Array ? INT16_SCALE : 1;
+  const scale = source.data instanceof Int16Array ? INT16_SCALE : 1;
   const step = gainStep * scale;
   let gain = gainBefore * scale;
-  const last = (loop ? loop.end : frames) - TAPS + TAPS_BEFORE;
+  layOut(source, loop, first, index[to - 1] + TAPS);
+  const l = laidLeft;
+  const r = source.channels === 2 ? laidRight : laidLeft;
+  const weights = taps;
+  const places = index;
   for (let i = from; i < to; i++) {
     gain += step;
-    const at = index[i];
+    const b = places[i];
     const t = i * TAPS;
-    if (at < TAPS_BEFORE || at >= last) {
-      edgeFrame(source, loop, left, right, at, t, gain, i);
-      continue;
-    }
-    const c0 = taps[t];
-    const c1 = taps[t + 1];
-    const c2 = taps[t + 2];
-    const c3 = taps[t + 3];
-    const c4 = taps[t + 4];
-    const c5 = taps[t + 5];
-    const c6 = taps[t + 6];
-    const c7 = taps[t + 7];
-    if (channels === 2) {
-      const b = (at - TAPS_BEFORE) * 2;
-      left[i] +=
-        gain *
-        (data[b] * c0 +
-          data[b + 2] * c1 +
-          data[b + 4] * c2 +
-          data[b + 6] * c3 +
-          data[b + 8] * c4 +
-          data[b + 10] * c5 +
-          data[b + 12] * c6 +
-          data[b + 14] * c7);
-      right[i] +=
-        gain *
-        (data[b + 1] * c0 +
-          data[b + 3] * c1 +
-          data[b + 5] * c2 +
-          data[b + 7] * c3 +
-          data[b + 9] * c4 +
-          data[b + 11] * c5 +
-          data[b + 13] * c6 +
-          data[b + 15] * c7);
-    } else {
-      const b = at - TAPS_BEFORE;
-      const value =
-        gain *
-        (data[b] * c0 +
-          data[b + 1] * c1 +
-          data[b + 2] * c2 +
-          data[b + 3] * c3 +
-          data[b + 4] * c4 +
-          data[b + 5] * c5 +
-          data[b + 6] * c6 +
-          data[b + 7] * c7);
-      left[i] += value;
-      right[i] += value;
-    }
+    const c0 = weights[t];
+    const c1 = weights[t + 1];
+    const c2 = weights[t + 2];
+    const c3 = weights[t + 3];
+    const c4 = weights[t + 4];
+    const c5 = weights[t + 5];
+    const c6 = weights[t + 6];
+    const c7 = weights[t + 7];
+    // Pairs, so that the additions need not wait for each other.
+    const leftLow = l[b] * c0 + l[b + 1] * c1 + (l[b + 2] * c2 + l[b + 3] * c3);
+    const leftHigh = l[b + 4] * c4 + l[b + 5] * c5 + (l[b + 6] * c6 + l[b + 7] * c7);
+    const rightLow = r[b] * c0 + r[b + 1] * c1 + (r[b + 2] * c2 + r[b + 3] * c3);
+    const rightHigh = r[b + 4] * c4 + r[b + 5] * c5 + (r[b + 6] * c6 + r[b + 7] * c7);
+    left[i] += gain * (leftLow + leftHigh);
+    right[i] += gain * (rightLow + rightHigh);
   }
 }
 
-/** The same for a frame whose taps reach over the start, the end or the loop's seam. */
-function edgeFrame(
-  source: SampleAudio,
-  loop: Loop | null,
-  left: Float64Array,
-  right: Float64Array,
-  at: number,
-  t: number,
-  gain: number,
-  i: number,
-): void {
+/** Puts frames [first, first + count) of a sample into the scratch, as they are heard: looped, and silent outside. */
+function layOut(source: SampleAudio, loop: Loop | null, first: number, count: number): void {
   const { data, channels, frames } = source;
-  let l = 0;
-  let r = 0;
-  for (let k = 0; k < TAPS; k++) {
-    let frame = at - TAPS_BEFORE + k;
-    if (loop && frame >= loop.end && at < loop.end)
-      frame = loop.start + ((frame - loop.end) % (loop.end - loop.start));
-    if (frame < 0 || frame >= frames) continue;
-    const c = taps[t + k];
-    l += c * data[frame * channels];
-    r += c * data[frame * channels + channels - 1];
+  const end = loop ? Math.min(loop.end, frames) : frames;
+  const l = laidLeft;
+  const r = laidRight;
+  if (first >= 0 && first + count <= end) {
+    if (channels === 2)
+      for (let i = 0, at = 2 * first; i < count; i++, at += 2) {
+        l[i] = data[at];
+        r[i] = data[at + 1];
+      }
+    else for (let i = 0; i < count; i++) l[i] = data[first + i];
+    return;
   }
-  left[i] += gain * l;
-  right[i] += gain * r;
+  for (let i = 0; i < count; i++) {
+    let frame = first + i;
+    if (loop && frame >= loop.end) frame = loop.start + ((frame - loop.end) % (loop.end - loop.start));
+    const inside = frame >= 0 && frame < frames;
+    l[i] = inside ? data[frame * channels] : 0;
+    r[i] = inside ? data[frame * channels + channels - 1] : 0;
+  }
 }

@@ -72,6 +72,8 @@ interface Segment {
   /** Notes it covers, in order. */
   count: number;
   sounds: PlannedSound[];
+  /** True when any of its sounds has several takes. */
+  takes: boolean;
   findings: Finding[];
 }
 
@@ -105,7 +107,6 @@ const byTime = (a: Note, b: Note) =>
  * @param previous the plan before the edit; reused where notes, marks, curves and context are the same objects
  */
 export function planPart(part: Part, context: PlanContext, previous?: Plan): Plan {
-  const notes = isSorted(part.notes) ? part.notes : [...part.notes].sort(byTime);
   const sameContext =
     previous?.context.instrument === context.instrument &&
     previous.context.mix === context.mix &&
@@ -116,7 +117,14 @@ export function planPart(part: Part, context: PlanContext, previous?: Plan): Pla
   const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix, context.audio);
   const writer = new SegmentWriter(part, context, leads);
   const reusable = sameContext && previous.part.marks === part.marks && previous.part.points === part.points;
-  const segments = reusable ? spliceSegments(previous, notes, writer) : writer.write(notes, 0, notes.length);
+  const change = reusable ? changeBetween(previous.notes, part.notes) : undefined;
+  // Outside of what changed the notes are the sorted ones of before.
+  const sorted = isSorted(part.notes, change?.front ?? 0, part.notes.length - (change?.back ?? 0));
+  const notes = sorted ? part.notes : [...part.notes].sort(byTime);
+  const segments =
+    reusable && change
+      ? spliceSegments(previous, notes, sorted ? change : changeBetween(previous.notes, notes), writer)
+      : writer.write(notes, 0, notes.length);
   chooseTakes(segments);
   return { context, part, notes, segments, leads };
 }
@@ -131,53 +139,62 @@ export function findingsOf(plan: Plan): Finding[] {
   return plan.segments.flatMap((segment) => segment.findings);
 }
 
-function isSorted(notes: readonly Note[]): boolean {
-  for (let i = 1; i < notes.length; i++) if (byTime(notes[i - 1], notes[i]) > 0) return false;
+/** True when notes [from, to) and their neighbours are in order. */
+function isSorted(notes: readonly Note[], from: number, to: number): boolean {
+  for (let i = Math.max(1, from); i < Math.min(notes.length, to + 1); i++)
+    if (byTime(notes[i - 1], notes[i]) > 0) return false;
   return true;
 }
 
-/** Keeps the segments before and after the changed notes, and writes those between. */
-function spliceSegments(previous: Plan, notes: readonly Note[], writer: SegmentWriter): Segment[] {
-  const old = previous.notes;
-  let front = 0;
+/** How many notes at the front and at the back are the same objects. */
+interface Change {
+  front: number;
+  back: number;
+}
+
+function changeBetween(old: readonly Note[], notes: readonly Note[]): Change {
   const shorter = Math.min(old.length, notes.length);
+  let front = 0;
   while (front < shorter && old[front] === notes[front]) front++;
   let back = 0;
   while (back < shorter - front && old[old.length - 1 - back] === notes[notes.length - 1 - back]) back++;
-  // A note's end depends on the next one and its beginning on the one before: leave a margin of one note.
-  const keepFront = Math.max(0, front - 1);
-  const keepBack = Math.max(0, back - 1);
-  const head: Segment[] = [];
-  let from = 0;
-  for (const segment of previous.segments) {
-    if (from + segment.count > keepFront) break;
-    head.push(segment);
-    from += segment.count;
-  }
-  const tail: Segment[] = [];
-  let fromEnd = 0;
-  for (let i = previous.segments.length - 1; i >= head.length; i--) {
-    const { count } = previous.segments[i];
-    if (fromEnd + count > keepBack) break;
-    tail.push(previous.segments[i]);
-    fromEnd += count;
-  }
-  return [...head, ...writer.write(notes, from, notes.length - fromEnd), ...tail.reverse()];
+  return { front, back };
 }
 
-/** Gives every sound a take unlike its predecessor's on the same key, and with it its start. */
+/** Keeps the segments before and after the changed notes, and writes those between. */
+function spliceSegments(
+  previous: Plan,
+  notes: readonly Note[],
+  { front, back }: Change,
+  writer: SegmentWriter,
+): Segment[] {
+  const { segments } = previous;
+  // A note's end depends on the next one and its beginning on the one before: leave a margin of one note.
+  let head = 0;
+  let from = 0;
+  while (head < segments.length && from + segments[head].count <= front - 1) from += segments[head++].count;
+  let tail = segments.length;
+  let fromEnd = 0;
+  while (tail > head && fromEnd + segments[tail - 1].count <= back - 1) fromEnd += segments[--tail].count;
+  return segments
+    .slice(0, head)
+    .concat(writer.write(notes, from, notes.length - fromEnd), segments.slice(tail));
+}
+
+/** Gives every sound with takes one unlike its predecessor's on the same key, and with it its start. */
 function chooseTakes(segments: readonly Segment[]): void {
   const last = new Int16Array(128 * 64).fill(-1);
-  for (const segment of segments)
-    for (const sound of segment.sounds) {
+  for (const { sounds, takes } of segments) {
+    if (!takes) continue;
+    for (const sound of sounds) {
       const count = sound.leads.length;
-      if (count > 1) {
-        const slot = (sound.articulation % 64) * 128 + sound.key;
-        sound.take = nextTake(sound.seed, last[slot], count);
-        last[slot] = sound.take;
-      }
-      if (sound.gesture === 'attack') sound.startSeconds = sound.beatSeconds - sound.leads[sound.take];
+      if (count <= 1) continue;
+      const slot = (sound.articulation % 64) * 128 + sound.key;
+      sound.take = nextTake(sound.seed, last[slot], count);
+      last[slot] = sound.take;
+      sound.startSeconds = sound.beatSeconds - sound.leads[sound.take];
     }
+  }
 }
 
 /** Writes segments: each a line of connected notes, or a single note. */
@@ -319,7 +336,7 @@ class SegmentWriter {
         });
     }
     for (const note of notes.slice(from, to)) this.checkRange(note, findings);
-    return { count: to - from, sounds, findings };
+    return { count: to - from, sounds, takes: sounds.some((sound) => sound.leads.length > 1), findings };
   }
 
   private checkRange(note: Note, findings: Finding[]): void {
