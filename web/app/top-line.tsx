@@ -316,7 +316,7 @@ function SaveState() {
     <span
       role="status"
       title={help}
-      className={`w-[70px] shrink-0 text-xs ${save.kind === 'away' || save.kind === 'refused' ? 'font-semibold text-warm' : 'text-ink-3'}`}
+      className={`w-[76px] shrink-0 text-xs whitespace-nowrap ${save.kind === 'away' || save.kind === 'refused' ? 'font-semibold text-warm' : 'text-ink-3'}`}
     >
       {text}
     </span>

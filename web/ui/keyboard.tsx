@@ -130,7 +130,7 @@ export function Keyboard({
           );
         })}
         {whites
-          .filter((key) => key % 12 === 0)
+          .filter((key) => key % 12 === 0 && key < high - 1)
           .map((key) => (
             <text
               key={key}

@@ -54,7 +54,8 @@ export function MidiImportDialog({ file, onClose }: { file: File; onClose: () =>
   const count = (index: number) => {
     const track = song?.tracks[index];
     const controllers = new Set(track?.controls.map((control) => control.controller));
-    return `${track?.notes.length ?? 0} notes${controllers.size > 0 ? `, ${controllers.size} ${controllers.size === 1 ? 'controller' : 'controllers'}` : ''}`;
+    const notes = track?.notes.length ?? 0;
+    return `${notes} ${notes === 1 ? 'note' : 'notes'}${controllers.size > 0 ? `, ${controllers.size} ${controllers.size === 1 ? 'controller' : 'controllers'}` : ''}`;
   };
   return (
     <Dialog
