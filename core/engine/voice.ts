@@ -179,8 +179,16 @@ export class Voice {
     this.energy = 0;
     for (let p = 0; p < positions; p++) {
       if (cutoff < 20000) this.lowPass(p, cutoff, rate, from, to);
-      this.energy += addEnveloped(mixLeft[p], left[p], levelBefore, this.level, from, to);
-      this.energy += addEnveloped(mixRight[p], right[p], levelBefore, this.level, from, to);
+      this.energy += addEnveloped(
+        mixLeft[p],
+        mixRight[p],
+        left[p],
+        right[p],
+        levelBefore,
+        this.level,
+        from,
+        to,
+      );
     }
     const alive = this.advancePhases(count, controllers, bendCents);
     if (!alive || (this.stage === Stage.Ending && this.endAge >= this.endFrames)) this.stage = Stage.Idle;
@@ -311,29 +319,46 @@ export class Voice {
     const a1 = 1 / (1 + g * (g + k));
     const a2 = g * a1;
     const a3 = g * a2;
-    for (let channel = 0; channel < 2; channel++) {
-      const buffer = (channel === 0 ? mixLeft : mixRight)[position];
-      const at = position * 4 + channel * 2;
-      let s1 = this.filter[at];
-      let s2 = this.filter[at + 1];
-      for (let i = from; i < to; i++) {
-        const v3 = buffer[i] - s2;
-        const v1 = a1 * s1 + a2 * v3;
-        const v2 = s2 + a2 * s1 + a3 * v3;
-        s1 = 2 * v1 - s1;
-        s2 = 2 * v2 - s2;
-        buffer[i] = v2;
-      }
-      this.filter[at] = Math.abs(s1) < 1e-30 ? 0 : s1;
-      this.filter[at + 1] = Math.abs(s2) < 1e-30 ? 0 : s2;
+    // Both channels in one loop: each waits for its own last result, so together they cost little more than one.
+    const left = mixLeft[position];
+    const right = mixRight[position];
+    const at = position * 4;
+    let l1 = this.filter[at];
+    let l2 = this.filter[at + 1];
+    let r1 = this.filter[at + 2];
+    let r2 = this.filter[at + 3];
+    for (let i = from; i < to; i++) {
+      const l3 = left[i] - l2;
+      const r3 = right[i] - r2;
+      const lBand = a1 * l1 + a2 * l3;
+      const rBand = a1 * r1 + a2 * r3;
+      const lLow = l2 + a2 * l1 + a3 * l3;
+      const rLow = r2 + a2 * r1 + a3 * r3;
+      l1 = 2 * lBand - l1;
+      r1 = 2 * rBand - r1;
+      l2 = 2 * lLow - l2;
+      r2 = 2 * rLow - r2;
+      left[i] = lLow;
+      right[i] = rLow;
     }
+    this.filter[at] = quiet(l1);
+    this.filter[at + 1] = quiet(l2);
+    this.filter[at + 2] = quiet(r1);
+    this.filter[at + 3] = quiet(r2);
   }
 }
 
-/** Adds a buffer under a straight envelope ramp; returns the sum of squares added. */
+/** 0 in place of denormals, which would slow the loop down after the sound has ended. */
+function quiet(state: number): number {
+  return Math.abs(state) < 1e-30 ? 0 : state;
+}
+
+/** Adds two channels under a straight envelope ramp; returns the sum of squares added. */
 function addEnveloped(
-  buffer: Float64Array,
-  out: Float64Array,
+  bufferLeft: Float64Array,
+  bufferRight: Float64Array,
+  left: Float64Array,
+  right: Float64Array,
   levelFrom: number,
   levelTo: number,
   from: number,
@@ -344,9 +369,11 @@ function addEnveloped(
   let energy = 0;
   for (let i = from; i < to; i++) {
     level += step;
-    const value = buffer[i] * level;
-    out[i] += value;
-    energy += value * value;
+    const l = bufferLeft[i] * level;
+    const r = bufferRight[i] * level;
+    left[i] += l;
+    right[i] += r;
+    energy += l * l + r * r;
   }
   return energy;
 }
