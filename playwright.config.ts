@@ -1,3 +1,4 @@
+import { CHROMIUM } from './scripts/lib/chromium.mjs';
 import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
@@ -11,18 +12,6 @@ export default defineConfig({
     baseURL: process.env.FARLO_E2E_URL ?? 'http://127.0.0.1:4870',
     viewport: { width: 1280, height: 800 },
     actionTimeout: 30_000,
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-        '--autoplay-policy=no-user-gesture-required',
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
 });

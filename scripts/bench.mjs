@@ -6,6 +6,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { CHROMIUM } from './lib/chromium.mjs';
 import { ensureDebian, ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
 import { startMariadb } from './lib/mariadb.mjs';
 import { runScript, say } from './lib/say.mjs';
@@ -97,19 +98,7 @@ await runScript(async () => {
       : undefined;
 
     say(`In Chromium (${LIVE_SECONDS} s of live playing among it) …`);
-    const browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-        '--autoplay-policy=no-user-gesture-required',
-      ],
-    });
+    const browser = await chromium.launch(CHROMIUM);
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
     await page.goto(`http://127.0.0.1:${port}/`);
     await page.getByRole('button', { name: 'Ilse Marrow' }).click();

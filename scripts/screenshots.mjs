@@ -2,21 +2,12 @@
 import { chromium } from '@playwright/test';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { CHROMIUM } from './lib/chromium.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const base = process.env.FARLO_URL ?? 'http://127.0.0.1:4870';
-const args = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--autoplay-policy=no-user-gesture-required',
-];
 
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args });
+const browser = await chromium.launch(CHROMIUM);
 for (const colorScheme of ['light', 'dark']) {
   const page = await (
     await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })

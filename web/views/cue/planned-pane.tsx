@@ -1,0 +1,60 @@
+import { findingsOf, soundsOf } from '#core/performance/index.ts';
+import { metreOf, usePerformance } from '../../sound/performance.ts';
+import { useDocuments, type Item } from '../../state/documents.ts';
+import { GroupTitle, Notice } from '../../ui/heading.tsx';
+import { useEditor } from './editor/editor-state.ts';
+
+/** What the plan does with this part: the leads it uses, and what will not sound as written. */
+export function PlannedPane({ track }: { track: Item<'track'> }) {
+  const plan = usePerformance((state) => state.plans[track.id]);
+  const records = useDocuments((state) => state.records);
+  if (!plan || plan.notes.length === 0) return null;
+  const leads = new Map<string, number[]>();
+  for (const sound of soundsOf(plan)) {
+    if (sound.gesture === 'hold') continue;
+    const name =
+      sound.gesture === 'move'
+        ? 'recorded moves'
+        : plan.context.instrument.articulations[sound.articulation].name;
+    leads.set(name, [...(leads.get(name) ?? []), sound.beatSeconds - sound.startSeconds]);
+  }
+  const milliseconds = (list: number[]) => {
+    const [low, high] = [Math.min(...list), Math.max(...list)].map((seconds) => Math.round(seconds * 1000));
+    return low === high ? `${low} ms` : `${low} to ${high} ms`;
+  };
+  const findings = findingsOf(plan).slice(0, 12);
+  const metre = metreOf(records);
+  const barOf = (noteId: string) =>
+    metre.toBarBeat(plan.notes.find((note) => note.id === noteId)?.startTick ?? 0).bar;
+  return (
+    <>
+      <GroupTitle>Planned leads</GroupTitle>
+      <table className="w-full">
+        <tbody>
+          {[...leads].map(([name, list]) => (
+            <tr key={name} className="border-b border-rule-soft">
+              <th className="py-1 text-left font-normal">{name}</th>
+              <td className="text-right">{milliseconds(list)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {findings.length > 0 && (
+        <>
+          <GroupTitle>Findings</GroupTitle>
+          {findings.map((finding) => (
+            <Notice key={finding.noteId + finding.sentence} tone="straw">
+              <button
+                type="button"
+                className="text-left"
+                onClick={() => useEditor.setState({ selection: new Set([finding.noteId]) })}
+              >
+                Bar {barOf(finding.noteId)}: {finding.sentence}
+              </button>
+            </Notice>
+          ))}
+        </>
+      )}
+    </>
+  );
+}
