@@ -1,0 +1,177 @@
+import { describe, expect, it } from 'vitest';
+import { meanLevelDb } from '../measure/index.ts';
+import type { TrackMix } from '../mixing/index.ts';
+import { instrumentOf, mixOf, plainZone, sine } from '../testing/fixtures.ts';
+import {
+  Engine,
+  PITCH_BEND,
+  prepareInstrument,
+  sortEvents,
+  velocityGain,
+  type EngineEvent,
+  type StartEvent,
+} from './index.ts';
+import type { Zone } from '../catalogue/index.ts';
+
+const start = (more: Partial<StartEvent> = {}): StartEvent => ({
+  kind: 'start',
+  frame: 0,
+  track: 0,
+  sound: 1,
+  articulation: 0,
+  role: 'attack',
+  key: 69,
+  velocity: 100,
+  fromKey: 69,
+  take: 0,
+  offsetSeconds: 0,
+  fadeInSeconds: 0,
+  ...more,
+});
+const control = (controller: number, value: number, frame = 0): EngineEvent => ({
+  kind: 'control',
+  frame,
+  track: 0,
+  controller,
+  value,
+});
+
+function play(
+  zone: Partial<Zone>,
+  events: EngineEvent[],
+  blocks: number,
+  mix: Partial<TrackMix> = {},
+  prepare?: (engine: Engine) => void,
+) {
+  const audio = new Map([['a', sine(440, 3, 0.5, 0.001)]]);
+  const instrument = instrumentOf(
+    [{ id: 'long', name: 'long', zones: [plainZone({ samples: { mix: { sample: 'a' } }, ...zone })] }],
+    audio,
+  );
+  const engine = new Engine(16);
+  engine.ensureTracks(1);
+  engine.tracks[0].setInstrument(prepareInstrument(instrument, audio));
+  engine.tracks[0].setMix({ ...mixOf(['mix']), ...mix }, 48000);
+  prepare?.(engine);
+  engine.reset();
+  engine.setEvents(sortEvents(events));
+  const left = new Float32Array(blocks * 128);
+  const right = new Float32Array(blocks * 128);
+  for (let b = 0; b < blocks; b++)
+    engine.render(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
+  return { left, right, engine };
+}
+
+const level = (sound: Float32Array, from: number, to: number) => meanLevelDb([sound], from, to);
+const crossings = (sound: Float32Array, from: number, to: number) => {
+  let count = 0;
+  for (let i = from + 1; i < to; i++) if (sound[i - 1] < 0 && sound[i] >= 0) count++;
+  return count / ((to - from) / 48000);
+};
+
+describe('envelopes', () => {
+  it('rise over their attack and fall to their sustain', () => {
+    const envelope = {
+      attackSeconds: 0.2,
+      holdSeconds: 0.1,
+      decaySeconds: 0.2,
+      sustain: 0.25,
+      releaseSeconds: 0.1,
+    };
+    const { left } = play({ envelope }, [start()], 400);
+    const at = (seconds: number) => level(left, seconds * 48000, (seconds + 0.02) * 48000);
+    expect(at(0.09) - at(0.25)).toBeCloseTo(-6, 0);
+    expect(at(0.8) - at(0.25)).toBeCloseTo(-12.04, 0);
+  });
+  it('fade in with equal power when told to', () => {
+    const { left } = play({}, [start({ fadeInSeconds: 0.2 })], 200);
+    expect(level(left, 4560, 5040) - level(left, 14_400, 14_880)).toBeCloseTo(-3, 0);
+  });
+});
+
+describe('controllers', () => {
+  it('scale the level by velocity as the zone tracks it', () => {
+    expect(velocityGain(127, 1)).toBe(1);
+    expect(velocityGain(64, 0)).toBe(1);
+    expect(20 * Math.log10(velocityGain(64, 1))).toBeCloseTo(-11.9, 1);
+    const [soft, hard] = [40, 127].map((velocity) =>
+      level(play({ velocityTrack: 1 }, [start({ velocity })], 60).left, 2400, 7200),
+    );
+    expect(hard - soft).toBeCloseTo(40 * Math.log10(127 / 40), 1);
+  });
+  it('bend by two semitones at the ends', () => {
+    const hz = (value: number) =>
+      crossings(play({}, [control(PITCH_BEND, value), start()], 400).left, 4800, 48_000);
+    expect(hz(64)).toBeCloseTo(440, -0.5);
+    expect(hz(128) / 440).toBeCloseTo(2 ** (2 / 12), 2);
+    expect(hz(0) / 440).toBeCloseTo(2 ** (-2 / 12), 2);
+  });
+  it('turn the whole track down by expression', () => {
+    const at = (value: number) => level(play({}, [control(11, value), start()], 100).left, 6000, 12_000);
+    expect(at(127) - at(64)).toBeCloseTo(40 * Math.log10(127 / 64), 0);
+  });
+  it('move level and cutoff where a zone says so', () => {
+    const at = (zone: Partial<Zone>, value: number) =>
+      level(play(zone, [control(1, value), start()], 100).left, 6000, 12_000);
+    const louder = { modulations: [{ controller: 1, target: 'gainDb' as const, depth: 12 }] };
+    expect(at(louder, 127) - at(louder, 0)).toBeCloseTo(12, 1);
+    const brighter = {
+      cutoffHz: 110,
+      modulations: [{ controller: 1, target: 'cutoffCents' as const, depth: 4800 }],
+    };
+    expect(at(brighter, 127) - at(brighter, 0)).toBeGreaterThan(18);
+  });
+});
+
+describe('filter', () => {
+  it('is 3 dB down at its cutoff and 12 dB an octave beyond', () => {
+    const through = (cutoffHz: number) =>
+      level(play({ cutoffHz }, [start()], 100).left, 6000, 12_000) -
+      level(play({}, [start()], 100).left, 6000, 12_000);
+    expect(through(440)).toBeCloseTo(-3, 0);
+    expect(through(110)).toBeLessThan(-22);
+    expect(through(8000)).toBeGreaterThan(-0.2);
+  });
+});
+
+describe('takes and roles', () => {
+  it('play the take that is asked for, modulo those there are', () => {
+    const silentExcept = (take: number) =>
+      level(play({ take: 1, takes: 3 }, [start({ take })], 40).left, 1200, 4800);
+    expect(silentExcept(1)).toBeGreaterThan(-20);
+    expect(silentExcept(4)).toBeGreaterThan(-20);
+    expect(silentExcept(0)).toBe(-200);
+  });
+  it('let one-shots ring when a key is let go', () => {
+    const stop: EngineEvent = { kind: 'stop', frame: 4800, sound: 1, fadeSeconds: -1, release: true };
+    expect(level(play({ oneShot: true }, [start(), stop], 200).left, 12_000, 24_000)).toBeGreaterThan(-20);
+    expect(level(play({}, [start(), stop], 200).left, 12_000, 24_000)).toBe(-200);
+  });
+});
+
+describe('hall and loop', () => {
+  const response = { left: new Float32Array(9600), right: new Float32Array(9600), earlyFrames: 0 };
+  response.left[4800] = response.right[4800] = 0.5;
+  const dry: EngineEvent[] = [
+    start(),
+    { kind: 'stop', frame: 2400, sound: 1, fadeSeconds: 0.001, release: false },
+  ];
+  it('sends as much to the hall as the track says, and nothing at the bottom', () => {
+    const echo = (hallSendDb: number) =>
+      level(play({}, dry, 100, { hallSendDb }, (engine) => engine.setHall(response)).left, 4900, 7000);
+    expect(echo(-60)).toBe(-200);
+    expect(echo(0) - echo(-12)).toBeCloseTo(12, 1);
+  });
+  it('rewinds while what sounds rings on', () => {
+    const { engine } = play({}, [start()], 20);
+    engine.rewind();
+    expect(engine.frame).toBe(0);
+    expect(engine.voiceCount).toBe(1);
+  });
+  it('meters what is heard', () => {
+    const { engine } = play({}, [start()], 400);
+    expect(engine.tracks[0].peak).toBeCloseTo(0.5, 2);
+    expect(engine.tracks[0].buses[0].peak).toBeCloseTo(0.5, 2);
+    expect(engine.meter.momentary).toBeGreaterThan(-12);
+  });
+});

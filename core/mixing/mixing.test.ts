@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest';
+import { dbToGain, gainToDb } from '../units/index.ts';
+import {
+  audibleTracks,
+  balanceGains,
+  levelGain,
+  PLAIN_POSITION,
+  positionMatrix,
+  type PositionMix,
+} from './index.ts';
+
+const matrix = (change: Partial<PositionMix>) => {
+  const out = new Float64Array(4);
+  positionMatrix({ ...PLAIN_POSITION, ...change }, out);
+  return [...out];
+};
+
+describe('levels', () => {
+  it('go from decibels to gain and back', () => {
+    for (const db of [-60, -20, -6.02, 0, 12]) expect(gainToDb(dbToGain(db))).toBeCloseTo(db, 9);
+    expect(dbToGain(-6.0206)).toBeCloseTo(0.5, 5);
+  });
+  it('end in exact silence at the bottom of the ruler', () => {
+    expect(levelGain(-60)).toBe(0);
+    expect(levelGain(-59.9)).toBeGreaterThan(0);
+    expect(gainToDb(0)).toBe(-Infinity);
+  });
+});
+
+describe('balance', () => {
+  it('is unity in the middle and keeps the power everywhere', () => {
+    expect(balanceGains(0).left).toBeCloseTo(1, 12);
+    for (const pan of [-1, -0.7, -0.2, 0.3, 1]) {
+      const { left, right } = balanceGains(pan);
+      expect(left * left + right * right).toBeCloseTo(2, 12);
+    }
+  });
+  it('silences the other side at the ends, and holds what is beyond them', () => {
+    expect(balanceGains(1).left).toBeCloseTo(0, 12);
+    expect(balanceGains(7)).toEqual(balanceGains(1));
+    expect(balanceGains(NaN)).toEqual(balanceGains(-1));
+  });
+});
+
+describe('the matrix of a position', () => {
+  it('passes a plain position unchanged', () => {
+    matrix({}).forEach((value, i) => expect(value).toBeCloseTo([1, 0, 0, 1][i], 12));
+  });
+  it('makes mono at width 0, and leaves only the side beyond the middle at width 2', () => {
+    matrix({ width: 0 }).forEach((value) => expect(value).toBeCloseTo(0.5, 12));
+    const [ll, lr] = matrix({ width: 2 });
+    // Equal channels (pure middle) keep their level: ll + lr = 1; opposite channels (pure side) double: ll − lr = 2.
+    expect([ll + lr, ll - lr].map((v) => Math.round(v * 1e9) / 1e9)).toEqual([1, 2]);
+  });
+  it('turns polarity over and mutes', () => {
+    expect(matrix({ inverted: true })[0]).toBeCloseTo(-1, 12);
+    expect(matrix({ muted: true }).every((value) => value === 0)).toBe(true);
+  });
+});
+
+describe('mute and solo', () => {
+  const track = (id: string, muted: boolean, soloed: boolean) => ({ id, muted, soloed });
+  it('hears all that are not muted while none is soloed', () => {
+    expect([...audibleTracks([track('a', false, false), track('b', true, false)])]).toEqual(['a']);
+  });
+  it('hears only the soloed, and not even those when muted', () => {
+    expect([
+      ...audibleTracks([track('a', false, true), track('b', false, false), track('c', true, true)]),
+    ]).toEqual(['a']);
+  });
+});
