@@ -6,9 +6,9 @@ import type {
   DocumentKind,
   RecordKind,
 } from '#api/index.ts';
-import { get as readKept, set as keep } from 'idb-keyval';
 import { request, RequestFailure } from './api-client.ts';
 import { applyDeltas, changedFields, squash, type AnyRecord, type Delta, type Records } from './diff.ts';
+import { keepUnsent, readUnsent } from './unsent.ts';
 
 /** An edit on its way to the server. */
 interface Outgoing {
@@ -63,7 +63,7 @@ export class DocumentSync {
   static async open(kind: DocumentKind, id: string, callbacks: SyncCallbacks): Promise<DocumentSync> {
     const sync = new DocumentSync(kind, id, callbacks);
     sync.take(await request<DocumentContent>('GET', `/documents/${kind}/${id}`));
-    sync.queue = ((await readKept(sync.storageKey).catch(() => undefined)) as Outgoing[] | undefined) ?? [];
+    sync.queue = (await readUnsent<Outgoing[]>(sync.storageKey)) ?? [];
     if (sync.queue.length > 0)
       callbacks.onNews('Edits from before were still unsent; they are being sent now.');
     sync.publish();
@@ -91,7 +91,7 @@ export class DocumentSync {
   }
 
   private store(): void {
-    keep(this.storageKey, this.queue).catch(() => undefined);
+    void keepUnsent(this.storageKey, this.queue);
   }
 
   private take(content: DocumentContent): void {
