@@ -4,7 +4,7 @@ import { bowedWave, play, seatSection, type Gesture } from './players.ts';
 import { Session, type StereoTake } from './session.ts';
 
 /** Change this when the sound changes: libraries recorded by another recipe are recorded anew. */
-export const STRINGS_LARGE_RECIPE = 'wrenlow-strings-large-3';
+export const STRINGS_LARGE_RECIPE = 'wrenlow-strings-large-4';
 
 /** Names and facts of the invented library. */
 export const STRINGS_LARGE = {
@@ -22,6 +22,8 @@ const LAYER_FORCE = [0.12, 0.5, 0.92];
 const LAYER_AMPLITUDE = [0.22, 0.5, 1];
 /** Gain on tape per layer, so that soft layers use the bits too; the SFZ takes it back. */
 const LAYER_TAPE_DB = [10, 4, -2];
+/** The whole library sits this much lower than its tape, so that one loud section leaves room for an orchestra. */
+const TRIM_DB = -8;
 const SHORT_FORCE = [0.3, 0.9];
 const SHORT_TAPE_DB = [4, -2];
 const LONG_SECONDS = 2.5;
@@ -291,7 +293,7 @@ export function stringsLargePreviewSfz(): string {
   for (const mic of HARBOUR_HALL.mics) {
     lines.push(
       `<master> master_label=${mic.name}`,
-      `<group> sw_label=long amp_veltrack=0 ampeg_release=0.25 volume=${-LAYER_TAPE_DB[1]} loop_mode=loop_continuous loop_start=${LOOP.start} loop_end=${LOOP.end - 1}`,
+      `<group> sw_label=long amp_veltrack=0 ampeg_release=0.25 volume=${TRIM_DB - LAYER_TAPE_DB[1]} loop_mode=loop_continuous loop_start=${LOOP.start} loop_end=${LOOP.end - 1}`,
     );
     for (const order of previewOrders())
       lines.push(
@@ -320,7 +322,7 @@ export function stringsLargeSfz(): string {
         for (const layer of [0, 1, 2]) {
           lines.push(
             `<group> sw_last=${switchKey} sw_label=${label} trigger=${trigger} amp_veltrack=0 ampeg_release=0.25 ${loop}`,
-            `  ${layerFades(layer)} ${vibrato ? 'xfin_locc77=8 xfin_hicc77=100' : 'xfout_locc77=8 xfout_hicc77=100'} volume=${-LAYER_TAPE_DB[layer]}`,
+            `  ${layerFades(layer)} ${vibrato ? 'xfin_locc77=8 xfin_hicc77=100' : 'xfout_locc77=8 xfout_hicc77=100'} volume=${TRIM_DB - LAYER_TAPE_DB[layer]}`,
           );
           for (const order of ofKind('long'))
             if (order.layer === layer && order.vibrato === vibrato)
@@ -328,7 +330,7 @@ export function stringsLargeSfz(): string {
         }
       for (const layer of [0, 1, 2]) {
         lines.push(
-          `<group> sw_last=${switchKey} sw_label=${label} trigger=release amp_veltrack=0 ${layerFades(layer)} volume=${-LAYER_TAPE_DB[layer]}`,
+          `<group> sw_last=${switchKey} sw_label=${label} trigger=release amp_veltrack=0 ${layerFades(layer)} volume=${TRIM_DB - LAYER_TAPE_DB[layer]}`,
         );
         for (const order of ofKind('release'))
           if (order.layer === layer) lines.push(`<region> ${spread(order)} ${at(order)}`);
@@ -338,7 +340,7 @@ export function stringsLargeSfz(): string {
     longs(25, 'connected', 'first');
     lines.push(
       '<group> sw_last=25 sw_label=connected trigger=legato amp_veltrack=0 ampeg_release=0.2',
-      `  volume=${-LAYER_TAPE_DB[1] - 9.4} gain_cc1=17 cutoff=3200 fil_type=lpf_2p cutoff_cc1=3600`,
+      `  volume=${TRIM_DB - LAYER_TAPE_DB[1] - 9.4} gain_cc1=17 cutoff=3200 fil_type=lpf_2p cutoff_cc1=3600`,
     );
     for (const order of ofKind('transition'))
       for (let key = order.root - 2; key <= order.root + 2; key++)
@@ -355,7 +357,7 @@ export function stringsLargeSfz(): string {
       const velocities = layer === 0 ? 'lovel=1 hivel=79' : 'lovel=80 hivel=127';
       for (let take = 0; take < 4; take++) {
         lines.push(
-          `<group> sw_last=26 sw_label=staccato loop_mode=one_shot seq_length=4 seq_position=${take + 1} ${velocities} amp_veltrack=${layer === 0 ? 55 : 80} volume=${-SHORT_TAPE_DB[layer]}`,
+          `<group> sw_last=26 sw_label=staccato loop_mode=one_shot seq_length=4 seq_position=${take + 1} ${velocities} amp_veltrack=${layer === 0 ? 55 : 80} volume=${TRIM_DB - SHORT_TAPE_DB[layer]}`,
         );
         for (const order of ofKind('staccato'))
           if (order.layer === layer && order.take === take)
@@ -364,7 +366,7 @@ export function stringsLargeSfz(): string {
     }
     for (let take = 0; take < 3; take++) {
       lines.push(
-        `<group> sw_last=27 sw_label=pizzicato loop_mode=one_shot seq_length=3 seq_position=${take + 1} amp_veltrack=90 volume=-3`,
+        `<group> sw_last=27 sw_label=pizzicato loop_mode=one_shot seq_length=3 seq_position=${take + 1} amp_veltrack=90 volume=${TRIM_DB - 3}`,
       );
       for (const order of ofKind('pizzicato'))
         if (order.take === take) lines.push(`<region> ${spread(order)} ${at(order)}`);
@@ -372,7 +374,7 @@ export function stringsLargeSfz(): string {
     for (const layer of [0, 1]) {
       lines.push(
         `<group> sw_last=28 sw_label=tremolo amp_veltrack=0 ampeg_release=0.3 ${loop}`,
-        `  ${layer === 0 ? 'xfout_locc1=40 xfout_hicc1=100' : 'xfin_locc1=40 xfin_hicc1=100'} volume=${-SHORT_TAPE_DB[layer]}`,
+        `  ${layer === 0 ? 'xfout_locc1=40 xfout_hicc1=100' : 'xfin_locc1=40 xfin_hicc1=100'} volume=${TRIM_DB - SHORT_TAPE_DB[layer]}`,
       );
       for (const order of ofKind('tremolo'))
         if (order.layer === layer) lines.push(`<region> ${spread(order)} ${at(order)}`);

@@ -28,9 +28,13 @@ const minutes = (seconds: number) =>
   `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
 const minus = (value: number) => value.toFixed(1).replace('-', '−');
 
-function aboutBounce(figures: BounceFigures): string {
+function aboutBounce(figures: BounceFigures, format: Format): string {
+  const over =
+    format === 'i24' && figures.truePeakDb > 0
+      ? '; peaks above full scale were cut off: lower the tracks, or write 32-bit float'
+      : '';
   const stolen = figures.stolen > 0 ? `; ${figures.stolen} voices had to give way` : '';
-  return `${minutes(figures.frames / ENGINE_RATE)} long, ${minus(figures.integratedLufs)} LUFS, true peak ${minus(figures.truePeakDb)} dBTP${stolen}`;
+  return `${minutes(figures.frames / ENGINE_RATE)} long, ${minus(figures.integratedLufs)} LUFS, true peak ${minus(figures.truePeakDb)} dBTP${over}${stolen}`;
 }
 
 /** What leaves the house: the cue as sound and as MIDI. */
@@ -69,7 +73,7 @@ export function DeliverView() {
         keep(
           `${base}.wav`,
           result.file,
-          `${format === 'i24' ? '24-bit' : '32-bit float'} WAV, ${aboutBounce(result.figures)}`,
+          `${format === 'i24' ? '24-bit' : '32-bit float'} WAV, ${aboutBounce(result.figures, format)}`,
         );
     } catch (error) {
       setTrouble(`The bounce failed: ${(error as Error).message}. Nothing was written; try again.`);
