@@ -52,7 +52,7 @@ afterEach(() => {
 function serve(instrument: Instrument, bytes: Uint8Array, ranges: string[], cut = 0): void {
   globalThis.fetch = ((path: string, init?: RequestInit) => {
     if (path.endsWith('/instruments/i')) return Promise.resolve(new Response(JSON.stringify(instrument)));
-    const range = (init?.headers as Record<string, string>).range;
+    const range = new Headers(init?.headers).get('range') ?? '';
     ranges.push(range);
     const [from, to] = range.replace('bytes=', '').split('-').map(Number);
     return Promise.resolve(new Response(bytes.slice(from, to + 1 - cut), { status: 206 }));
