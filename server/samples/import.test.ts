@@ -189,6 +189,20 @@ describe('importing over the wire', () => {
     const outsider = await test.as('outsider');
     expect((await outsider.get(`/packs/${pack.id}`)).status).toBe(404);
   });
+  it('takes a folder as well, file by file with its paths', async () => {
+    const call = editor.post('/libraries/import').field('library', 'Gull Folder');
+    for (const [filepath, data] of Object.entries(good()))
+      call.attach('files', Buffer.from(data), { filepath } as never);
+    const job = await wait(((await call).body as JobInfo).id);
+    expect(job.message).toBe('Done');
+    const libraries = (await editor.get('/libraries')).body as LibrarySummary[];
+    expect(libraries.find((library) => library.name === 'Gull Folder')?.instruments[0].name).toBe('Whistle');
+  });
+  it('refuses uploaded paths that leave the folder', async () => {
+    const call = editor.post('/libraries/import').field('library', 'Escape');
+    const answer = await call.attach('files', Buffer.from(SFZ), { filepath: '../../escape.sfz' } as never);
+    expect([answer.status, (answer.body as { code: string }).code]).toEqual([422, 'sfz.path-leaves-folder']);
+  });
   it('fails with a sentence, keeps nothing, and cleans up', async () => {
     const before = ((await editor.get('/libraries')).body as LibrarySummary[]).length;
     const job = await wait(
