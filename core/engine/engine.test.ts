@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { magnitudeSpectrum, hann } from '../dsp/index.ts';
 import { meanLevelDb } from '../measure/index.ts';
-import { mixOf, plainZone, instrumentOf, sine, sineInstrument } from '../testing/fixtures.ts';
+import { mixOf, plainZone, instrumentOf, sine, sineInstrument, startEvent } from '../testing/fixtures.ts';
 import {
   Engine,
   fadeGain,
@@ -12,21 +12,7 @@ import {
 } from './index.ts';
 import type { Instrument } from '../catalogue/index.ts';
 
-const start = (frame: number, more: Partial<StartEvent> = {}): StartEvent => ({
-  kind: 'start',
-  frame,
-  track: 0,
-  sound: 1,
-  articulation: 0,
-  role: 'attack',
-  key: 69,
-  velocity: 100,
-  fromKey: 69,
-  take: 0,
-  offsetSeconds: 0,
-  fadeInSeconds: 0,
-  ...more,
-});
+const start = (frame: number, more: Partial<StartEvent> = {}) => startEvent({ frame, ...more });
 
 function render(
   instrument: Instrument,

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { meanLevelDb } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import { instrumentOf, mixOf, plainZone, sine } from '../testing/fixtures.ts';
+import { instrumentOf, mixOf, plainZone, sine, startEvent as start } from '../testing/fixtures.ts';
 import {
   Engine,
   PITCH_BEND,
@@ -9,25 +9,9 @@ import {
   sortEvents,
   velocityGain,
   type EngineEvent,
-  type StartEvent,
 } from './index.ts';
 import type { Zone } from '../catalogue/index.ts';
 
-const start = (more: Partial<StartEvent> = {}): StartEvent => ({
-  kind: 'start',
-  frame: 0,
-  track: 0,
-  sound: 1,
-  articulation: 0,
-  role: 'attack',
-  key: 69,
-  velocity: 100,
-  fromKey: 69,
-  take: 0,
-  offsetSeconds: 0,
-  fadeInSeconds: 0,
-  ...more,
-});
 const control = (controller: number, value: number, frame = 0): EngineEvent => ({
   kind: 'control',
   frame,

@@ -4,3 +4,4 @@ export * from './plan.ts';
 export * from './takes.ts';
 export * from './to-events.ts';
 export * from './live.ts';
+export * from './live-queue.ts';

@@ -22,6 +22,8 @@ interface Held {
 
 /** Sounds played by hand are numbered from here, beyond those of any plan. */
 const FIRST_LIVE_SOUND = 2_000_000_000;
+/** A recorded move is numbered this far above the tone it leads to. */
+const MOVE_SOUND = 500_000;
 const MOVE_FADE_SECONDS = 0.04;
 const HOLD_AFTER_SECONDS = 0.1;
 const HOLD_IN_SECONDS = 0.16;
@@ -114,14 +116,16 @@ export class LivePlayer {
     };
     if (before && lead !== undefined) {
       const heard = Math.min(lead, IMMEDIATE_LEAD_SECONDS);
-      events.push(
-        now({ kind: 'stop', frame: 0, sound: before.sound, fadeSeconds: MOVE_FADE_SECONDS, release: false }),
-      );
+      // Both the old tone, begun or still to come, and the move that led to it.
+      for (const old of [before.sound, before.sound + MOVE_SOUND])
+        events.push(
+          now({ kind: 'stop', frame: 0, sound: old, fadeSeconds: MOVE_FADE_SECONDS, release: false }),
+        );
       this.held.delete(before.key);
       events.push(
         now({
           ...start,
-          sound: sound + 500_000,
+          sound: sound + MOVE_SOUND,
           role: 'transition',
           fromKey: before.key,
           offsetSeconds: lead - heard,
@@ -132,7 +136,7 @@ export class LivePlayer {
           event: {
             kind: 'stop',
             frame: 0,
-            sound: sound + 500_000,
+            sound: sound + MOVE_SOUND,
             fadeSeconds: HOLD_IN_SECONDS,
             release: false,
           },
@@ -183,18 +187,16 @@ export class LivePlayer {
     this.pedalled.delete(key);
     const stop = (sound: number): LiveEvent =>
       now({ kind: 'stop', frame: 0, sound, fadeSeconds: -1, release: true });
-    // The tone after a move may not have begun yet: its start is withdrawn by stopping it again when it is due.
-    const later: LiveEvent = {
-      afterSeconds: IMMEDIATE_LEAD_SECONDS + HOLD_AFTER_SECONDS + 0.01,
-      event: stop(held.sound).event,
-    };
+    // A tone that was still to come after a move is withdrawn by its stop (see LiveQueue).
     return [
       stop(held.sound),
-      {
-        afterSeconds: 0,
-        event: { kind: 'stop', frame: 0, sound: held.sound + 500_000, fadeSeconds: 0.15, release: true },
-      },
-      later,
+      now({
+        kind: 'stop',
+        frame: 0,
+        sound: held.sound + MOVE_SOUND,
+        fadeSeconds: HOLD_IN_SECONDS,
+        release: true,
+      }),
     ];
   }
 

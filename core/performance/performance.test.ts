@@ -1,9 +1,19 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Random } from '../dsp/index.ts';
+import type { EngineEvent } from '../engine/index.ts';
 import { TempoMap, type Note, type Part } from '../music/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
-import { findingsOf, LivePlayer, nextTake, planPart, soundsOf, toEvents, type PlanContext } from './index.ts';
+import {
+  findingsOf,
+  LivePlayer,
+  LiveQueue,
+  nextTake,
+  planPart,
+  soundsOf,
+  toEvents,
+  type PlanContext,
+} from './index.ts';
 
 const { instrument, audio } = sineInstrument();
 const context: PlanContext = {
@@ -210,6 +220,33 @@ describe('playing by hand', () => {
       .find(({ event }) => event.kind === 'start' && event.role === 'transition');
     expect(move?.event).toMatchObject({ fromKey: 67, key: 69 });
     expect(move?.event.kind === 'start' && move.event.offsetSeconds).toBeGreaterThan(0.05);
+  });
+  it('leaves nothing sounding, however fast connected notes follow each other', () => {
+    const hand = player();
+    const queue = new LiveQueue();
+    const open = new Set<number>();
+    const apply = (event: EngineEvent) => {
+      if (event.kind === 'start') open.add(event.sound);
+      if (event.kind === 'stop') open.delete(event.sound);
+    };
+    const messages = [
+      [0x90, 67],
+      [0x90, 69],
+      [0x90, 71],
+      [0x80, 67],
+      [0x90, 72],
+      [0x80, 69],
+      [0x80, 71],
+      [0x80, 72],
+    ];
+    messages.forEach(([status, key], i) => {
+      // Thirty milliseconds apart: the tone after a move has not begun when the next move is played.
+      queue.release(i * 1440, apply);
+      queue.add(hand.message(status, key, 90), i * 1440, 48_000, apply);
+    });
+    queue.release(480_000, apply);
+    expect(open).toEqual(new Set());
+    expect(hand.soundingKeys).toEqual([]);
   });
   it('obeys keyswitches, the pedal and the wheel', () => {
     const hand = player();

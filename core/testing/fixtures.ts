@@ -1,5 +1,5 @@
 import type { Articulation, Instrument, Zone } from '../catalogue/index.ts';
-import type { SampleAudio } from '../engine/index.ts';
+import type { SampleAudio, StartEvent } from '../engine/index.ts';
 import { attackEnvelope, onsetOfEnvelope, packEnvelope } from '../measure/index.ts';
 import { PLAIN_POSITION, type TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
@@ -134,3 +134,20 @@ function move(interval: number): SampleAudio {
   }
   return { data, channels: 2, frames, rate: ENGINE_RATE };
 }
+
+/** A start of the first articulation's A4 on track 0. */
+export const startEvent = (more: Partial<StartEvent> = {}): StartEvent => ({
+  kind: 'start',
+  frame: 0,
+  track: 0,
+  sound: 1,
+  articulation: 0,
+  role: 'attack',
+  key: 69,
+  velocity: 100,
+  fromKey: 69,
+  take: 0,
+  offsetSeconds: 0,
+  fadeInSeconds: 0,
+  ...more,
+});

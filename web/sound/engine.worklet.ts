@@ -5,14 +5,12 @@ import {
   type EngineEvent,
   type PreparedInstrument,
 } from '#core/engine/index.ts';
+import { LiveQueue } from '#core/performance/index.ts';
 import type { EngineTrackSetup, FromEngine, ToEngine, TrackMeter } from './messages.ts';
 
 const REPORT_FRAMES = 1600;
 /** What still sounds at the seam of a loop, or at a stop, fades this fast. */
 const LET_GO_SECONDS = 0.12;
-
-/** Track an event concerns; a stop concerns none in particular and is harmless when its sound is gone. */
-const trackOf = (event: EngineEvent) => (event.kind === 'stop' ? undefined : event.track);
 
 /** The engine inside the audio thread. Messages are taken between blocks; `process` allocates nothing. */
 class EngineProcessor extends AudioWorkletProcessor {
@@ -23,7 +21,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private loopFrames: number | null = null;
   private sinceReport = 0;
   private meters: TrackMeter[] = [];
-  private readonly pending: { frame: number; event: EngineEvent }[] = [];
+  private readonly played = new LiveQueue();
+  private readonly apply = (event: EngineEvent) => this.engine.apply(event);
   private clock = 0;
   private capture: { left: Float32Array; right: Float32Array; at: number } | undefined;
   private timing: { clock: Float64Array; milliseconds: Float32Array; at: number } | undefined;
@@ -68,13 +67,10 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.engine.stopAll(LET_GO_SECONDS);
         break;
       case 'live':
-        for (const { afterSeconds, event } of message.events)
-          if (afterSeconds <= 0) this.engine.apply(event);
-          else this.pending.push({ frame: this.clock + Math.round(afterSeconds * this.engine.rate), event });
+        this.played.add(message.events, this.clock, this.engine.rate, this.apply);
         break;
       case 'hush':
-        for (let i = this.pending.length - 1; i >= 0; i--)
-          if (trackOf(this.pending[i].event) === message.track) this.pending.splice(i, 1);
+        this.played.dropTrack(message.track);
         this.engine.stopAll(LET_GO_SECONDS, message.track);
         break;
       case 'clock':
@@ -114,11 +110,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     const output = outputs[0];
     const left = output[0] ?? this.silentLeft;
     const right = output[1] ?? this.silentRight;
-    for (let i = this.pending.length - 1; i >= 0; i--)
-      if (this.pending[i].frame <= this.clock) {
-        this.engine.apply(this.pending[i].event);
-        this.pending.splice(i, 1);
-      }
+    this.played.release(this.clock, this.apply);
     if (this.playing && this.loopFrames !== null && this.engine.frame >= this.loopFrames) {
       this.engine.stopAll(LET_GO_SECONDS);
       this.engine.rewind();
