@@ -22,14 +22,16 @@ export class LiveQueue {
     }
   }
 
-  /** Applies what is due, in the order of its frames. */
+  /** Applies what is due, in the order of its frames. Allocates only when something is. */
   release(frame: number, apply: (event: EngineEvent) => void): void {
-    if (this.pending.length === 0) return;
-    const due = this.pending.filter((entry) => entry.frame <= frame).sort((a, b) => a.frame - b.frame);
-    if (due.length === 0) return;
-    for (let i = this.pending.length - 1; i >= 0; i--)
-      if (this.pending[i].frame <= frame) this.pending.splice(i, 1);
-    for (const { event } of due) apply(event);
+    for (;;) {
+      let next = -1;
+      for (let i = 0; i < this.pending.length; i++)
+        if (this.pending[i].frame <= frame && (next < 0 || this.pending[i].frame < this.pending[next].frame))
+          next = i;
+      if (next < 0) return;
+      apply(this.pending.splice(next, 1)[0].event);
+    }
   }
 
   /** Forgets what is still to come on a track. */
