@@ -20,9 +20,9 @@ describe('the vocabulary', () => {
     expect(new Set(FAMILIES.map((family) => FAMILY_TAG[family])).size).toBe(FAMILIES.length);
   });
   it('guesses a technique from words, not from parts of words', () => {
-    expect(guessArticulation('01 Trem sul pont')?.id).toBe('tremolo');
-    expect(guessArticulation('LEGATO_v2')?.id).toBe('connected');
-    expect(guessArticulation('sustain-vib')?.id).toBe('long');
+    expect(guessArticulation('01 Trem sul pont')?.term.id).toBe('tremolo');
+    expect(guessArticulation('LEGATO_v2')?.term.id).toBe('connected');
+    expect(guessArticulation('sustain-vib')?.term.id).toBe('long');
     expect(guessArticulation('Belonging')).toBeUndefined();
   });
   it('takes an unknown id as a long technique of its own name', () => {

@@ -1,3 +1,4 @@
-/** What a library holds: vocabulary, instruments, articulations, zones, samples, and what they cost. */
-export * from './vocabulary.ts';
+/** What libraries hold: instruments, articulations, zones; the house vocabulary; how a shelf is searched. */
 export * from './instrument.ts';
+export * from './zone.ts';
+export * from './vocabulary.ts';

@@ -1,4 +1,5 @@
-import type { ArticulationId } from '../music/index.ts';
+import { CONTROLLER, type ArticulationId } from '../music/index.ts';
+import { SOURCE, type Zone } from './zone.ts';
 
 /** Families in score order. */
 export const FAMILIES = ['winds', 'brass', 'percussion', 'keys', 'choir', 'strings', 'other'] as const;
@@ -21,84 +22,6 @@ export type InstrumentKind = 'section' | 'solo' | 'ensemble';
 export interface Position {
   id: string;
   name: string;
-}
-
-/** What a zone is for: the start of a note, its recorded end, or a recorded move from another pitch. */
-export type ZoneRole = 'attack' | 'release' | 'transition';
-
-/**
- * Equal-power crossfade window over a controller (0…127): silent below `inLow`, full from `inHigh`
- * to `outLow`, silent above `outHigh`.
- */
-export interface Fade {
-  controller: number;
-  inLow: number;
-  inHigh: number;
-  outLow: number;
-  outHigh: number;
-}
-
-/** A controller's reach: at 127 the target is moved by `depth`, at 0 not at all. */
-export interface Modulation {
-  controller: number;
-  target: 'gainDb' | 'cutoffCents' | 'tuneCents';
-  depth: number;
-}
-
-/** Volume envelope; times in seconds, sustain 0…1. */
-export interface Envelope {
-  attackSeconds: number;
-  holdSeconds: number;
-  decaySeconds: number;
-  sustain: number;
-  releaseSeconds: number;
-}
-
-/** A loop over frames [start, end). */
-export interface Loop {
-  start: number;
-  end: number;
-}
-
-/** What was measured of one recording at import. */
-export interface Measured {
-  /** Time after the sample's start at which the sound speaks (attack) or the new pitch takes over (transition). */
-  leadSeconds: number;
-  /** Mean level of its first half second in dBFS. */
-  levelDb: number;
-  /** Attack only: level every 2 ms from the start, as hex bytes (see `measure/onset`). */
-  envelope?: string;
-}
-
-/** The keys and velocities one performance serves, with its recording from each position. */
-export interface Zone {
-  role: ZoneRole;
-  keyLow: number;
-  keyHigh: number;
-  rootKey: number;
-  velocityLow: number;
-  velocityHigh: number;
-  fades: Fade[];
-  modulations: Modulation[];
-  /** Take number from 0 within `takes` alternatives of the same note. */
-  take: number;
-  takes: number;
-  /** Transition only: semitones from the old pitch to the new one. */
-  interval?: number;
-  tuneCents: number;
-  gainDb: number;
-  /** How much velocity scales the level, 0…1. */
-  velocityTrack: number;
-  startFrame: number;
-  loop?: Loop;
-  /** A one-shot plays to its end whatever the key does. */
-  oneShot: boolean;
-  envelope: Envelope;
-  /** Low-pass cutoff in hertz, with resonance in dB, where the instrument asks for one. */
-  cutoffHz?: number;
-  resonanceDb?: number;
-  /** Sample id and measurement per position id. */
-  samples: Record<string, { sample: string } & Partial<Measured>>;
 }
 
 /** One playing technique of an instrument. */
@@ -200,7 +123,7 @@ export function layersAndTakes(articulation: Articulation): { layers: number; ta
   let takes = 1;
   for (const zone of articulation.zones) {
     if (zone.role !== 'attack') continue;
-    const fade = zone.fades.find((f) => f.controller === 1);
+    const fade = zone.fades.find((f) => f.controller === CONTROLLER.dynamics || f.controller === SOURCE.velocity);
     layers.add(`${zone.velocityLow}-${zone.velocityHigh}-${fade?.inLow ?? 0}-${fade?.outHigh ?? 127}`);
     takes = Math.max(takes, zone.takes);
   }

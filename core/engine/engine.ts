@@ -1,6 +1,7 @@
 import { unreachable } from '../errors/index.ts';
 import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
 import { balanceGains, levelGain, type HallMix, type TrackMix } from '../mixing/index.ts';
+import { SOURCES } from '../catalogue/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import {
@@ -11,14 +12,16 @@ import {
   type StopEvent,
 } from './events.ts';
 import { PositionBus } from './position-bus.ts';
-import type { PreparedInstrument } from './prepared.ts';
+import type { PreparedInstrument, PreparedZone } from './prepared.ts';
 import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
 
-const CONTROLLERS = 129;
+const CONTROLLERS = SOURCES;
 /** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
 const CONTROL_GLIDE = 0.28;
 /** Fade of a voice that is given up for a new one. */
 const STEAL_FRAMES = 256;
+/** Fade of a sound that another of its group cuts off. */
+const CUT_SECONDS = 0.006;
 /** Voices kept for fading out what had to give way. */
 const SPARE_VOICES = 48;
 
@@ -147,6 +150,22 @@ export class Engine {
   private readonly hallRight = new Float64Array(BLOCK);
   private events: readonly EngineEvent[] = [];
   private next = 0;
+  private started = 0;
+  /** Reused for the recorded ends of notes. They end by themselves; no later stop may find them. */
+  private readonly releaseEvent: StartEvent = {
+    kind: 'start',
+    frame: 0,
+    track: 0,
+    sound: -1,
+    articulation: 0,
+    role: 'release',
+    key: 0,
+    velocity: 64,
+    fromKey: 0,
+    take: 0,
+    offsetSeconds: 0,
+    fadeInSeconds: 0,
+  };
 
   /** @param maxVoices voices that may sound at once */
   constructor(maxVoices = 256) {
@@ -309,21 +328,80 @@ export class Engine {
     if (track.sounding === 0) track.controllers.set(track.targets);
     const zones = articulation[event.role][event.key];
     if (zones === undefined || zones.length === 0) return;
-    const voice = this.freeVoice();
-    const started = voice.start(
-      zones,
-      event.take,
-      event.key,
-      event.velocity,
-      event.key - event.fromKey,
-      event.offsetSeconds * this.rate,
-      event.fadeInSeconds * this.rate,
-      1,
-    );
-    if (!started) return;
-    voice.track = event.track;
-    voice.sound = event.sound;
-    voice.articulation = event.articulation;
+    this.startChains(zones, event, track, 1);
+  }
+
+  /** Starts a voice for every chain among the zones that fit. */
+  private startChains(
+    zones: readonly PreparedZone[],
+    event: StartEvent,
+    track: EngineTrack,
+    level: number,
+  ): void {
+    const joined = this.isJoined(event);
+    for (let i = 0; i < zones.length; i++) {
+      if (isLaterOfChain(zones, i)) continue;
+      const voice = this.freeVoice();
+      if (!voice.start(zones, zones[i].chain, event, track.targets, joined, level, this.rate)) continue;
+      voice.track = event.track;
+      voice.sound = event.sound;
+      voice.articulation = event.articulation;
+      voice.order = this.started++;
+      this.makeRoomFor(voice);
+    }
+  }
+
+  /** Whether another note of the track is held. */
+  private isJoined(event: StartEvent): boolean {
+    for (const voice of this.voices)
+      if (
+        !voice.idle &&
+        !voice.ending &&
+        voice.track === event.track &&
+        voice.role === 'attack' &&
+        voice.sound !== event.sound &&
+        !voice.leading.oneShot
+      )
+        return true;
+    return false;
+  }
+
+  /** Groups that cut each other, and the number of sounds an instrument allows itself. */
+  private makeRoomFor(voice: Voice): void {
+    const { group, polyphony, keyPolyphony } = voice.leading;
+    if (group !== undefined)
+      for (const other of this.voices)
+        if (
+          !other.idle &&
+          !other.ending &&
+          other.track === voice.track &&
+          other.sound !== voice.sound &&
+          other.leading.offBy === group
+        )
+          other.stop((other.leading.offSeconds ?? CUT_SECONDS) * this.rate, this.rate);
+    if (polyphony !== undefined) this.keepNewest(voice, polyphony, false);
+    if (keyPolyphony !== undefined) this.keepNewest(voice, keyPolyphony, true);
+  }
+
+  /** Ends the oldest sounds of the same group (and key) beyond `most`. */
+  private keepNewest(voice: Voice, most: number, sameKey: boolean): void {
+    for (;;) {
+      let oldest: Voice | undefined;
+      let count = 0;
+      for (const other of this.voices) {
+        const same =
+          !other.idle &&
+          !other.ending &&
+          other.track === voice.track &&
+          other.leading.group === voice.leading.group &&
+          (!sameKey || other.key === voice.key);
+        if (!same) continue;
+        count++;
+        if (other.sound !== voice.sound && (!oldest || other.order < oldest.order)) oldest = other;
+      }
+      if (count <= most || !oldest) return;
+      oldest.stop(CUT_SECONDS * this.rate, this.rate);
+    }
   }
 
   private stopSound(event: StopEvent): void {
@@ -338,13 +416,13 @@ export class Engine {
   private startRelease(from: Voice): void {
     const zones = this.tracks[from.track].instrument?.articulations[from.articulation]?.release[from.key];
     if (zones === undefined || zones.length === 0) return;
-    const { track, articulation, key, level } = from;
-    const voice = this.freeVoice();
-    if (!voice.start(zones, 0, key, 64, 0, 0, 0, level)) return;
-    voice.track = track;
-    voice.articulation = articulation;
-    // Ends by itself; no later stop may find it.
-    voice.sound = -1;
+    const event = this.releaseEvent;
+    event.track = from.track;
+    event.articulation = from.articulation;
+    event.key = event.fromKey = from.key;
+    const decay = zones[0].zone.decayDbPerSecond ?? 0;
+    const level = from.level * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
+    this.startChains(zones, event, this.tracks[from.track], level);
   }
 
   /**
@@ -372,4 +450,10 @@ export class Engine {
     last.cut();
     return last;
   }
+}
+
+/** True when a zone before this one belongs to the same chain. */
+function isLaterOfChain(zones: readonly PreparedZone[], at: number): boolean {
+  for (let i = 0; i < at; i++) if (zones[i].chain === zones[at].chain) return true;
+  return false;
 }

@@ -1,4 +1,5 @@
 /** Commands to the engine, each with the frame (from the start of playing) at which it takes effect. */
+import { SOURCE, type ZoneRole } from '../catalogue/index.ts';
 
 /** Starts a sound: all layers of one take of a note, a transition or a release. */
 export interface StartEvent {
@@ -9,7 +10,7 @@ export interface StartEvent {
   sound: number;
   /** Index of the articulation in the instrument. */
   articulation: number;
-  role: 'attack' | 'transition';
+  role: ZoneRole;
   key: number;
   velocity: number;
   /** Transition only: the key it comes from. */
@@ -45,7 +46,7 @@ export interface ControlEvent {
 export type EngineEvent = StartEvent | StopEvent | ControlEvent;
 
 /** Pitch bend travels as a controller of its own beyond the MIDI range; 64 is no bend, the ends are ±2 semitones. */
-export const PITCH_BEND = 128;
+export const PITCH_BEND = SOURCE.bend;
 
 /** Order in which events of one frame take effect: controllers, then ends, then starts. */
 const RANK = { control: 0, stop: 1, start: 2 } as const;

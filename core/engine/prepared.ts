@@ -1,4 +1,4 @@
-import type { Articulation, Instrument, Loop, Zone } from '../catalogue/index.ts';
+import { SOURCE, type Articulation, type Instrument, type Loop, type Zone } from '../catalogue/index.ts';
 import { ENGINE_RATE, dbToGain } from '../units/index.ts';
 
 /** Audio of one sample as it lies in memory, interleaved; shared between threads. */
@@ -19,6 +19,8 @@ export interface PreparedZone {
   gain: number;
   /** Multiplies the pitch ratio: sample rate against engine rate. */
   rateRatio: number;
+  /** Zones of one chain share envelope, filter, moves and group, and so can be blended in one voice. */
+  chain: number;
 }
 
 /** Zones of one articulation, found by key. */
@@ -51,12 +53,14 @@ export function prepareInstrument(
     for (const zone of articulation.zones) {
       for (const fade of zone.fades) controllers.add(fade.controller);
       for (const modulation of zone.modulations) controllers.add(modulation.controller);
+      for (const gate of zone.gates ?? []) controllers.add(gate.controller);
+      for (const lfo of zone.lfos ?? []) if (lfo.controller !== undefined) controllers.add(lfo.controller);
     }
   return {
     id: instrument.id,
     positions,
     articulations: instrument.articulations.map((a) => prepareArticulation(a, positions, audio)),
-    controllers: [...controllers].sort((a, b) => a - b),
+    controllers: [...controllers].filter((number) => number < SOURCE.bend).sort((a, b) => a - b),
   };
 }
 
@@ -72,13 +76,27 @@ function prepareArticulation(
     release: byKey(),
     transition: byKey(),
   };
+  const chains = new Map<string, number>();
   for (const zone of articulation.zones) {
     const ready = prepareZone(zone, positions, audio);
     if (!ready) continue;
+    const sign = chainSign(zone);
+    const chain = chains.get(sign) ?? chains.size;
+    chains.set(sign, chain);
+    ready.chain = chain;
     for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++)
       prepared[zone.role][key].push(ready);
   }
   return prepared;
+}
+
+/** What zones must share to be blended in one voice, as text. */
+function chainSign(zone: Zone): string {
+  const { envelope, moves, lfos, cutoffHz, resonanceDb, filter, group, offBy, offSeconds } = zone;
+  const { polyphony, keyPolyphony, oneShot } = zone;
+  const filtering = zone.modulations.filter((m) => m.target === 'cutoffCents' || m.target === 'resonanceDb');
+  const shared = [envelope, moves, lfos, cutoffHz, resonanceDb, filter, group, offBy, offSeconds, filtering];
+  return JSON.stringify([...shared, polyphony, keyPolyphony, oneShot]);
 }
 
 function prepareZone(
@@ -89,7 +107,8 @@ function prepareZone(
   const sources = positions.map((id) => audio.get(zone.samples[id]?.sample ?? '') ?? null);
   const any = sources.find((source) => source !== null);
   if (!any) return undefined;
-  const lengthFrames = Math.max(...sources.map((source) => source?.frames ?? 0));
+  const longest = Math.max(...sources.map((source) => source?.frames ?? 0));
+  const lengthFrames = Math.min(longest, zone.endFrame ?? longest);
   const { loop } = zone;
   return {
     zone,
@@ -98,5 +117,6 @@ function prepareZone(
     loop: loop && loop.end > loop.start && loop.end <= lengthFrames ? loop : null,
     gain: dbToGain(zone.gainDb),
     rateRatio: any.rate / ENGINE_RATE,
+    chain: 0,
   };
 }

@@ -1,7 +1,10 @@
-import type { Loop } from '../catalogue/index.ts';
+import { SOURCE, type Loop } from '../catalogue/index.ts';
 import { PHASES, SINC_TABLE, TAPS, TAPS_BEFORE } from '../dsp/index.ts';
 import { centsToRatio, clamp } from '../units/index.ts';
+import type { StartEvent } from './events.ts';
+import { FILTER_STATE, filterStereo } from './filter.ts';
 import { fadeGain, quarterSine, velocityGain } from './gains.ts';
+import { curveShare, lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
 import type { PreparedZone, SampleAudio } from './prepared.ts';
 
 /** Layers (zones) one voice can blend. */
@@ -44,6 +47,9 @@ export class Voice {
   level = 0;
   /** Index of the loudest layer, or −1, for display. */
   loudest = -1;
+  /** Counts up with every start, to find the oldest. */
+  order = 0;
+  role: StartEvent['role'] = 'attack';
 
   private stage: Stage = Stage.Idle;
   private zones: PreparedZone[] = [];
@@ -57,10 +63,15 @@ export class Voice {
   private endLevel = 1;
   private fresh = true;
   private readonly phase = new Float64Array(MAX_STREAMS);
-  private readonly gain = new Float64Array(MAX_STREAMS);
-  private readonly gainStep = new Float64Array(MAX_STREAMS);
-  /** State of the low-pass: two integrators per channel per position. */
-  private readonly filter = new Float64Array(MAX_POSITIONS * 4);
+  private readonly gainLeft = new Float64Array(MAX_STREAMS);
+  private readonly gainRight = new Float64Array(MAX_STREAMS);
+  private readonly stepLeft = new Float64Array(MAX_STREAMS);
+  private readonly stepRight = new Float64Array(MAX_STREAMS);
+  private readonly filter = new Float64Array(MAX_POSITIONS * FILTER_STATE);
+  /** What moves of the voice's own (envelopes, LFOs) add now. */
+  private movedCents = 0;
+  private movedCutoff = 0;
+  private movedDb = 0;
 
   get idle(): boolean {
     return this.stage === Stage.Idle;
@@ -71,44 +82,78 @@ export class Voice {
 
   /**
    * Begins to sound.
-   * @param zones candidates for the key; those of another velocity or take are passed over
+   * @param zones candidates for the key; those of another chain, velocity, take, interval or gate are passed over
+   * @param controllers where they stand, for the gates
+   * @param joined whether another note of the track is held
    * @param level scales the whole voice, 1 = as recorded
    * @returns false when no zone fits
    */
   start(
     zones: readonly PreparedZone[],
-    take: number,
-    key: number,
-    velocity: number,
-    interval: number,
-    offsetFrames: number,
-    fadeInFrames: number,
+    chain: number,
+    event: StartEvent,
+    controllers: Controllers,
+    joined: boolean,
     level: number,
+    rate: number,
   ): boolean {
+    const { key, velocity, take } = event;
+    this.key = key;
+    this.velocity = velocity;
+    const offsetFrames = event.offsetSeconds * rate;
     let count = 0;
     for (let i = 0; i < zones.length && count < MAX_STREAMS; i++) {
+      if (zones[i].chain !== chain) continue;
       const { zone } = zones[i];
       if (velocity < zone.velocityLow || velocity > zone.velocityHigh) continue;
       if (zone.takes > 1 && zone.take !== ((take % zone.takes) + zone.takes) % zone.takes) continue;
-      if (zone.interval !== undefined && zone.interval !== interval) continue;
+      if (zone.interval !== undefined && zone.interval !== key - event.fromKey) continue;
+      if (zone.when !== undefined && (zone.when === 'joined') !== joined) continue;
+      if (zone.gates && !this.passes(zone.gates, controllers)) continue;
       this.zones[count] = zones[i];
       this.phase[count] = zone.startFrame + offsetFrames * zones[i].rateRatio;
-      this.gain[count] = 0;
+      this.gainLeft[count] = this.gainRight[count] = 0;
       count++;
     }
     this.streams = count;
     if (count === 0) return false;
+    const { envelope } = this.zones[0].zone;
     this.stage = Stage.Sounding;
-    this.key = key;
-    this.velocity = velocity;
+    this.role = event.role;
     this.baseGain = level;
     this.age = 0;
-    this.fadeInFrames = fadeInFrames;
-    this.level = fadeInFrames > 0 || this.zones[0].zone.envelope.attackSeconds > 0 ? 0 : 1;
+    this.fadeInFrames = event.fadeInSeconds * rate;
+    this.level =
+      this.fadeInFrames > 0 || envelope.attackSeconds > 0 || (envelope.delaySeconds ?? 0) > 0 ? 0 : 1;
     this.energy = 1;
     this.fresh = true;
     this.filter.fill(0);
+    this.move(controllers, 0, rate);
     return true;
+  }
+
+  private passes(gates: NonNullable<PreparedZone['zone']['gates']>, controllers: Controllers): boolean {
+    for (let g = 0; g < gates.length; g++) {
+      const value = this.source(gates[g].controller, controllers);
+      if (value < gates[g].low || value > gates[g].high) return false;
+    }
+    return true;
+  }
+
+  /** Value of a source for this voice, 0…127. */
+  private source(number: number, controllers: Controllers): number {
+    if (number === SOURCE.velocity) return this.velocity;
+    return number === SOURCE.key ? this.key : controllers[number];
+  }
+
+  /** The zone whose envelope, filter and group hold for the whole voice. */
+  get leading(): PreparedZone['zone'] {
+    return this.zones[0].zone;
+  }
+
+  /** How long it has sounded, in frames. */
+  get ageFrames(): number {
+    return this.age;
   }
 
   /** Begins to fade; a negative time takes the zone's own release. One-shots play on unless told a time. */
@@ -149,36 +194,57 @@ export class Voice {
     const count = to - from;
     const levelBefore = this.level;
     this.advanceEnvelope(count, rate);
+    this.move(controllers, this.age, rate);
     this.updateGains(controllers, count);
     for (let p = 0; p < positions; p++) {
       mixLeft[p].fill(0, from, to);
       mixRight[p].fill(0, from, to);
     }
     for (let s = 0; s < this.streams; s++) {
-      const before = this.gain[s] - this.gainStep[s] * count;
+      const beforeLeft = this.gainLeft[s] - this.stepLeft[s] * count;
+      const beforeRight = this.gainRight[s] - this.stepRight[s] * count;
       const prepared = this.zones[s];
-      if ((before === 0 && this.gain[s] === 0) || this.phase[s] >= prepared.lengthFrames) continue;
+      const silent =
+        beforeLeft === 0 && beforeRight === 0 && this.gainLeft[s] === 0 && this.gainRight[s] === 0;
+      if (silent || this.phase[s] >= prepared.lengthFrames) continue;
       const first = this.planTaps(s, from, to, controllers, bendCents);
+      const loop = this.loopOf(prepared);
       for (let p = 0; p < positions; p++) {
         const source = prepared.sources[p];
-        if (source)
-          addStream(
-            source,
-            prepared.loop,
-            first,
-            mixLeft[p],
-            mixRight[p],
-            before,
-            this.gainStep[s],
-            from,
-            to,
-          );
+        if (!source) continue;
+        layOut(source, loop, prepared.lengthFrames, first, index[to - 1] + TAPS);
+        addStream(
+          source,
+          mixLeft[p],
+          mixRight[p],
+          beforeLeft,
+          this.stepLeft[s],
+          beforeRight,
+          this.stepRight[s],
+          from,
+          to,
+        );
       }
     }
+    const filter = this.zones[0].zone.filter ?? 'lowpass2';
     const cutoff = this.cutoffNow(controllers);
+    const filtered = this.zones[0].zone.cutoffHz !== undefined && (cutoff < 20000 || filter === 'notch');
+    const resonance = this.resonanceNow(controllers);
     this.energy = 0;
     for (let p = 0; p < positions; p++) {
-      if (cutoff < 20000) this.lowPass(p, cutoff, rate, from, to);
+      if (filtered)
+        filterStereo(
+          filter,
+          mixLeft[p],
+          mixRight[p],
+          this.filter,
+          p * FILTER_STATE,
+          cutoff,
+          resonance,
+          rate,
+          from,
+          to,
+        );
       this.energy += addEnveloped(
         mixLeft[p],
         mixRight[p],
@@ -194,14 +260,22 @@ export class Voice {
     if (!alive || (this.stage === Stage.Ending && this.endAge >= this.endFrames)) this.stage = Stage.Idle;
   }
 
+  /** Loops that end with the key are left when the voice ends. */
+  private loopOf(prepared: PreparedZone): Loop | null {
+    const { loop } = prepared;
+    return loop?.untilRelease && this.stage === Stage.Ending ? null : loop;
+  }
+
   private ratioOf(stream: number, controllers: Controllers, bendCents: number): number {
     const prepared = this.zones[stream];
     const { zone } = prepared;
-    let shift = (this.key - zone.rootKey) * 100 + zone.tuneCents + bendCents;
+    let shift =
+      (this.key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents + bendCents + this.movedCents;
     for (let m = 0; m < zone.modulations.length; m++) {
       const modulation = zone.modulations[m];
       if (modulation.target === 'tuneCents')
-        shift += (modulation.depth * controllers[modulation.controller]) / 127;
+        shift +=
+          modulation.depth * curveShare(modulation.curve, this.source(modulation.controller, controllers));
     }
     const ratio = shift === 0 ? prepared.rateRatio : prepared.rateRatio * centsToRatio(shift);
     return ratio < HIGHEST_RATIO ? ratio : HIGHEST_RATIO;
@@ -209,13 +283,26 @@ export class Voice {
 
   private cutoffNow(controllers: Controllers): number {
     const { zone } = this.zones[0];
-    let cutoff = zone.cutoffHz ?? 24000;
+    let cents = this.movedCutoff;
     for (let m = 0; m < zone.modulations.length; m++) {
       const modulation = zone.modulations[m];
       if (modulation.target === 'cutoffCents')
-        cutoff *= centsToRatio((modulation.depth * controllers[modulation.controller]) / 127);
+        cents +=
+          modulation.depth * curveShare(modulation.curve, this.source(modulation.controller, controllers));
     }
-    return cutoff;
+    return (zone.cutoffHz ?? 24000) * (cents === 0 ? 1 : centsToRatio(cents));
+  }
+
+  private resonanceNow(controllers: Controllers): number {
+    const { zone } = this.zones[0];
+    let resonance = zone.resonanceDb ?? 0;
+    for (let m = 0; m < zone.modulations.length; m++) {
+      const modulation = zone.modulations[m];
+      if (modulation.target === 'resonanceDb')
+        resonance +=
+          modulation.depth * curveShare(modulation.curve, this.source(modulation.controller, controllers));
+    }
+    return resonance;
   }
 
   private advanceEnvelope(count: number, rate: number): void {
@@ -225,16 +312,33 @@ export class Voice {
       this.level = this.endLevel * quarterSine(1 - this.endAge / this.endFrames);
       return;
     }
-    const { envelope } = this.zones[0].zone;
-    const attack = envelope.attackSeconds * rate;
-    let level = attack > 0 ? clamp(this.age / attack, 0, 1) : 1;
-    const decayFrom = attack + envelope.holdSeconds * rate;
-    if (envelope.sustain < 1 && this.age > decayFrom) {
-      const decay = Math.max(1, envelope.decaySeconds * rate);
-      level = Math.max(envelope.sustain, 1 - ((1 - envelope.sustain) * (this.age - decayFrom)) / decay);
-    }
+    let level = volumeEnvelope(this.zones[0].zone.envelope, this.age / rate);
     if (this.fadeInFrames > 0) level *= quarterSine(this.age / this.fadeInFrames);
     this.level = level;
+  }
+
+  /** Works out what envelopes of pitch and filter and LFOs add at an age. */
+  private move(controllers: Controllers, age: number, rate: number): void {
+    const { moves, lfos } = this.zones[0].zone;
+    this.movedCents = this.movedCutoff = this.movedDb = 0;
+    if (moves)
+      for (let m = 0; m < moves.length; m++) {
+        const held = this.stage === Stage.Ending ? age - this.endAge : age;
+        let value = moveEnvelope(moves[m], held / rate);
+        if (this.stage === Stage.Ending)
+          value *= Math.max(0, 1 - this.endAge / Math.max(1, moves[m].releaseSeconds * rate));
+        if (moves[m].target === 'tuneCents') this.movedCents += moves[m].depth * value;
+        else this.movedCutoff += moves[m].depth * value;
+      }
+    if (lfos)
+      for (let l = 0; l < lfos.length; l++) {
+        const { controller } = lfos[l];
+        const ridden = controller === undefined ? 0 : this.source(controller, controllers);
+        const value = lfoValue(lfos[l], age / rate, ridden);
+        if (lfos[l].target === 'tuneCents') this.movedCents += value;
+        else if (lfos[l].target === 'cutoffCents') this.movedCutoff += value;
+        else this.movedDb += value;
+      }
   }
 
   /** New layer gains and their steps over the run. */
@@ -246,17 +350,29 @@ export class Voice {
       const { zone } = prepared;
       let gain = prepared.gain * this.baseGain * velocityGain(this.velocity, zone.velocityTrack);
       for (let f = 0; f < zone.fades.length; f++)
-        gain *= fadeGain(zone.fades[f], controllers[zone.fades[f].controller]);
-      let db = 0;
+        gain *= fadeGain(zone.fades[f], this.source(zone.fades[f].controller, controllers));
+      let db = this.movedDb;
+      let pan = zone.pan ?? 0;
       for (let m = 0; m < zone.modulations.length; m++) {
-        const modulation = zone.modulations[m];
-        if (modulation.target === 'gainDb')
-          db += (modulation.depth * controllers[modulation.controller]) / 127;
+        const { target, depth, curve, controller } = zone.modulations[m];
+        if (target !== 'gainDb' && target !== 'pan') continue;
+        const amount = depth * curveShare(curve, this.source(controller, controllers));
+        if (target === 'gainDb') db += amount;
+        else pan += amount;
       }
       if (db !== 0) gain *= 10 ** (db / 20);
-      const before = this.fresh ? gain : this.gain[s];
-      this.gainStep[s] = (gain - before) / count;
-      this.gain[s] = gain;
+      let left = gain;
+      let right = gain;
+      if (pan !== 0) {
+        // The balance law of `mixing`: constant power, unity in the middle.
+        const angle = ((clamp(pan, -1, 1) + 1) * Math.PI) / 4;
+        left *= Math.SQRT2 * Math.cos(angle);
+        right *= Math.SQRT2 * Math.sin(angle);
+      }
+      this.stepLeft[s] = this.fresh ? 0 : (left - this.gainLeft[s]) / count;
+      this.stepRight[s] = this.fresh ? 0 : (right - this.gainRight[s]) / count;
+      this.gainLeft[s] = left;
+      this.gainRight[s] = right;
       if (gain > bestGain) [best, bestGain] = [s, gain];
     }
     this.fresh = false;
@@ -267,7 +383,8 @@ export class Voice {
   private advancePhases(count: number, controllers: Controllers, bendCents: number): boolean {
     let alive = false;
     for (let s = 0; s < this.streams; s++) {
-      const { loop, lengthFrames } = this.zones[s];
+      const { lengthFrames } = this.zones[s];
+      const loop = this.loopOf(this.zones[s]);
       let phase = this.phase[s] + count * this.ratioOf(s, controllers, bendCents);
       if (loop && phase >= loop.end) phase = loop.start + ((phase - loop.start) % (loop.end - loop.start));
       this.phase[s] = phase;
@@ -311,46 +428,6 @@ export class Voice {
     }
     return first;
   }
-
-  /** State-variable low-pass, trapezoidal integrators (A. Simper 2013); resonance in dB above a Butterworth. */
-  private lowPass(position: number, cutoffHz: number, rate: number, from: number, to: number): void {
-    const g = Math.tan((Math.PI * clamp(cutoffHz, 20, rate * 0.45)) / rate);
-    const k = Math.SQRT2 / 10 ** (clamp(this.zones[0].zone.resonanceDb ?? 0, 0, 40) / 20);
-    const a1 = 1 / (1 + g * (g + k));
-    const a2 = g * a1;
-    const a3 = g * a2;
-    // Both channels in one loop: each waits for its own last result, so together they cost little more than one.
-    const left = mixLeft[position];
-    const right = mixRight[position];
-    const at = position * 4;
-    let l1 = this.filter[at];
-    let l2 = this.filter[at + 1];
-    let r1 = this.filter[at + 2];
-    let r2 = this.filter[at + 3];
-    for (let i = from; i < to; i++) {
-      const l3 = left[i] - l2;
-      const r3 = right[i] - r2;
-      const lBand = a1 * l1 + a2 * l3;
-      const rBand = a1 * r1 + a2 * r3;
-      const lLow = l2 + a2 * l1 + a3 * l3;
-      const rLow = r2 + a2 * r1 + a3 * r3;
-      l1 = 2 * lBand - l1;
-      r1 = 2 * rBand - r1;
-      l2 = 2 * lLow - l2;
-      r2 = 2 * rLow - r2;
-      left[i] = lLow;
-      right[i] = rLow;
-    }
-    this.filter[at] = quiet(l1);
-    this.filter[at + 1] = quiet(l2);
-    this.filter[at + 2] = quiet(r1);
-    this.filter[at + 3] = quiet(r2);
-  }
-}
-
-/** 0 in place of denormals, which would slow the loop down after the sound has ended. */
-function quiet(state: number): number {
-  return Math.abs(state) < 1e-30 ? 0 : state;
 }
 
 /** Adds two channels under a straight envelope ramp; returns the sum of squares added. */
@@ -379,30 +456,32 @@ function addEnveloped(
 }
 
 /**
- * Adds one layer from one position, using the planned taps, with a straight gain ramp. The frames needed are first
- * laid out as doubles, loops and edges resolved: the loop that does the work then has no branch and no conversion.
+ * Adds one layer from one position, using the planned taps, with a straight gain ramp per channel. The frames needed
+ * were laid out as doubles, loops and edges resolved: the loop that does the work has no branch and no conversion.
  */
 function addStream(
   source: SampleAudio,
-  loop: Loop | null,
-  first: number,
   left: Float64Array,
   right: Float64Array,
-  gainBefore: number,
-  gainStep: number,
+  leftBefore: number,
+  leftStep: number,
+  rightBefore: number,
+  rightStep: number,
   from: number,
   to: number,
 ): void {
   const scale = source.data instanceof Int16Array ? INT16_SCALE : 1;
-  const step = gainStep * scale;
-  let gain = gainBefore * scale;
-  layOut(source, loop, first, index[to - 1] + TAPS);
+  const stepLeft = leftStep * scale;
+  const stepRight = rightStep * scale;
+  let gainLeft = leftBefore * scale;
+  let gainRight = rightBefore * scale;
   const l = laidLeft;
   const r = source.channels === 2 ? laidRight : laidLeft;
   const weights = taps;
   const places = index;
   for (let i = from; i < to; i++) {
-    gain += step;
+    gainLeft += stepLeft;
+    gainRight += stepRight;
     const b = places[i];
     const t = i * TAPS;
     const c0 = weights[t];
@@ -418,14 +497,21 @@ function addStream(
     const leftHigh = l[b + 4] * c4 + l[b + 5] * c5 + (l[b + 6] * c6 + l[b + 7] * c7);
     const rightLow = r[b] * c0 + r[b + 1] * c1 + (r[b + 2] * c2 + r[b + 3] * c3);
     const rightHigh = r[b + 4] * c4 + r[b + 5] * c5 + (r[b + 6] * c6 + r[b + 7] * c7);
-    left[i] += gain * (leftLow + leftHigh);
-    right[i] += gain * (rightLow + rightHigh);
+    left[i] += gainLeft * (leftLow + leftHigh);
+    right[i] += gainRight * (rightLow + rightHigh);
   }
 }
 
 /** Puts frames [first, first + count) of a sample into the scratch, as they are heard: looped, and silent outside. */
-function layOut(source: SampleAudio, loop: Loop | null, first: number, count: number): void {
-  const { data, channels, frames } = source;
+function layOut(
+  source: SampleAudio,
+  loop: Loop | null,
+  lengthFrames: number,
+  first: number,
+  count: number,
+): void {
+  const { data, channels } = source;
+  const frames = Math.min(source.frames, lengthFrames);
   const end = loop ? Math.min(loop.end, frames) : frames;
   const l = laidLeft;
   const r = laidRight;

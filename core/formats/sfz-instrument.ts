@@ -322,7 +322,7 @@ function articulationOf(
   if (known) return known;
   const label =
     first(region, ['sw_label', 'group_label'])?.value ?? region.opcodes.get('sample')?.value ?? '';
-  const guess = guessArticulation(label)?.id ?? (zone.oneShot ? 'hit' : 'long');
+  const guess = guessArticulation(label)?.term.id ?? (zone.oneShot ? 'hit' : 'long');
   const taken = new Set([...all.values()].map((entry) => entry.articulation.id));
   let id = guess;
   for (let n = 2; taken.has(id); n++) id = `${guess} ${n}`;

@@ -1,4 +1,4 @@
-import type { Zone } from '../catalogue/index.ts';
+import { SOURCE, type Zone } from '../catalogue/index.ts';
 import { fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
 import { LOWEST_LEVEL_DB, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
@@ -24,6 +24,7 @@ export function zoneGain(zone: Zone, touch: Touch): number {
 function controllerValue(controller: number, touch: Touch): number {
   if (controller === CONTROLLER.dynamics) return touch.dynamics;
   if (controller === CONTROLLER.vibrato) return touch.vibrato;
+  if (controller === SOURCE.velocity) return touch.velocity;
   return controllerRest(controller);
 }
 

@@ -1,4 +1,4 @@
-import type { Articulation, Instrument, Zone } from '../catalogue/index.ts';
+import { SOURCE, type Articulation, type Instrument, type Zone } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
 import { landingSeconds, onsetOfEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
@@ -71,7 +71,8 @@ export class Leads {
       const listens = (controller: number) =>
         zones.some((zone) => zone.fades.some((fade) => fade.controller === controller));
       // Equal tracking scales all zones alike, which moves no onset.
-      const velocity = zones.some((zone) => zone.velocityTrack !== zones[0].velocityTrack);
+      const velocity =
+        listens(SOURCE.velocity) || zones.some((zone) => zone.velocityTrack !== zones[0].velocityTrack);
       reach = { dynamics: listens(CONTROLLER.dynamics), vibrato: listens(CONTROLLER.vibrato), velocity };
       this.reaches.set(zones, reach);
     }
