@@ -11,6 +11,7 @@ const CORE = [
   'engine',
   'performance',
   'formats',
+  'intake',
   'deliver',
   'recording',
 ];

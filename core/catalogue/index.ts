@@ -2,3 +2,4 @@
 export * from './instrument.ts';
 export * from './zone.ts';
 export * from './vocabulary.ts';
+export * from './positions.ts';

@@ -41,7 +41,8 @@ export type Curve = 'rise' | 'bipolar' | 'fall' | 'bipolarFall' | 'square';
 /** A source's reach: its share (by `curve`, `rise` unless given) times `depth` is added to the target. */
 export interface Modulation {
   controller: number;
-  target: 'gainDb' | 'cutoffCents' | 'tuneCents' | 'pan' | 'resonanceDb';
+  /** `amplitude` multiplies the level by 1 − depth + depth × share; the others are added. */
+  target: 'gainDb' | 'cutoffCents' | 'tuneCents' | 'pan' | 'resonanceDb' | 'amplitude';
   depth: number;
   curve?: Curve;
 }

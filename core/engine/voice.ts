@@ -355,10 +355,11 @@ export class Voice {
       let pan = zone.pan ?? 0;
       for (let m = 0; m < zone.modulations.length; m++) {
         const { target, depth, curve, controller } = zone.modulations[m];
-        if (target !== 'gainDb' && target !== 'pan') continue;
+        if (target !== 'gainDb' && target !== 'pan' && target !== 'amplitude') continue;
         const amount = depth * curveShare(curve, this.source(controller, controllers));
         if (target === 'gainDb') db += amount;
-        else pan += amount;
+        else if (target === 'pan') pan += amount;
+        else gain *= Math.max(0, 1 - depth + amount);
       }
       if (db !== 0) gain *= 10 ** (db / 20);
       let left = gain;

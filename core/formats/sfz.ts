@@ -10,6 +10,8 @@ export interface Opcode {
 /** A region with everything it inherits; `sample` holds the path inside the folder. */
 export interface SfzRegion {
   opcodes: Map<string, Opcode>;
+  /** Semitones that `note_offset` and `octave_offset` move all keys by. */
+  keyOffset: number;
   place: Place;
 }
 
@@ -55,7 +57,7 @@ export function readSfz(path: string, readText: ReadText): SfzRegion[] {
         place: sample.place,
       });
     }
-    regions.push({ opcodes, place: open });
+    regions.push({ opcodes, keyOffset: keyOffsetOf(control), place: open });
     if (regions.length > MOST_REGIONS)
       throw new FarloError('file.too-large', `More than ${MOST_REGIONS} regions.`, open);
     open = undefined;
@@ -79,6 +81,20 @@ export function readSfz(path: string, readText: ReadText): SfzRegion[] {
   }
   closeRegion();
   return regions;
+}
+
+/** @throws FarloError when an offset is no whole number */
+function keyOffsetOf(control: ReadonlyMap<string, Opcode>): number {
+  const whole = (name: string) => {
+    const opcode = control.get(name);
+    if (opcode && !/^-?\d+$/.test(opcode.value))
+      throw new FarloError('sfz.syntax', `“${opcode.value}” is no whole number.`, {
+        ...opcode.place,
+        opcode: name,
+      });
+    return Number(opcode?.value ?? 0);
+  };
+  return whole('note_offset') + 12 * whole('octave_offset');
 }
 
 /** Clears what a header ends and returns where opcodes go from here on; unknown headers keep their opcodes to themselves. */

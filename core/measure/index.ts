@@ -2,3 +2,5 @@
 export * from './onset.ts';
 export * from './landing.ts';
 export * from './level.ts';
+export * from './pitch.ts';
+export * from './loop.ts';

@@ -1,0 +1,199 @@
+import { SOURCE, type Articulation, type Instrument, type Modulation, type Zone } from '../catalogue/index.ts';
+import { LFO_TARGETS, sfzController, sfzCurve } from './sfz-opcodes.ts';
+import { SFZ_FILTERS } from './sfz-zone.ts';
+
+/** An instrument as SFZ: the text, and which sample goes to which file beside it. */
+export interface WrittenSfz {
+  text: string;
+  /** Sample id by path. */
+  files: Map<string, string>;
+}
+
+const TARGET_NAMES: Record<Modulation['target'], string> = {
+  gainDb: 'volume',
+  amplitude: 'amplitude',
+  pan: 'pan',
+  cutoffCents: 'cutoff',
+  resonanceDb: 'resonance',
+  tuneCents: 'tune',
+};
+
+/**
+ * Writes an instrument as SFZ. Read again, it gives the same articulations, positions and zones.
+ * @param folder below which the samples go, without a slash at its end
+ */
+export function writeSfz(
+  instrument: Pick<Instrument, 'name' | 'articulations' | 'positions'>,
+  folder = 'samples',
+): WrittenSfz {
+  const files = new Map<string, string>();
+  const paths = new Map<string, string>();
+  const lines = [`// ${oneLine(instrument.name)}`];
+  for (const articulation of instrument.articulations) {
+    lines.push('', '<group>', ...labelsOf(articulation));
+    const joins = articulation.zones.some((zone) => zone.role === 'transition');
+    for (const zone of articulation.zones)
+      for (const { id } of instrument.positions) {
+        const ref = zone.samples[id];
+        if (!ref) continue;
+        const path = pathFor(ref.sample, articulation.id, zone, id, folder, paths, files);
+        for (const keys of keysOf(zone)) {
+          const opcodes = [...keys, ...opcodesOf(zone, joins)].join(' ');
+          lines.push(`<region> ${opcodes} region_label=${id} sample=${path}`);
+        }
+      }
+  }
+  return { text: lines.join('\n') + '\n', files };
+}
+
+const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');
+
+function labelsOf({ id, name, suggestedKey }: Articulation): string[] {
+  return [
+    ...(suggestedKey === undefined ? [] : [`sw_last=${suggestedKey}`]),
+    `group_label=${id}`,
+    `sw_label=${oneLine(name)}`,
+  ];
+}
+
+/** Path of a sample, the same wherever it is used. */
+function pathFor(
+  sample: string,
+  articulation: string,
+  zone: Zone,
+  position: string,
+  folder: string,
+  paths: Map<string, string>,
+  files: Map<string, string>,
+): string {
+  const known = paths.get(sample);
+  if (known) return known;
+  const name = `${zone.rootKey} ${zone.role}`;
+  let path = `${folder}/${articulation}/${name} ${position}.wav`;
+  for (let n = 2; files.has(path); n++) path = `${folder}/${articulation}/${name} ${n} ${position}.wav`;
+  paths.set(sample, path);
+  files.set(path, sample);
+  return path;
+}
+
+/** Moves are written key by key, since SFZ names the key they come from. */
+function keysOf(zone: Zone): string[][] {
+  const { role, interval, keyLow, keyHigh, rootKey } = zone;
+  if (role !== 'transition' || interval === undefined)
+    return [[`lokey=${keyLow}`, `hikey=${keyHigh}`, `pitch_keycenter=${rootKey}`]];
+  return Array.from({ length: keyHigh - keyLow + 1 }, (_, i) => [
+    `key=${keyLow + i}`,
+    `sw_previous=${keyLow + i - interval}`,
+    `pitch_keycenter=${rootKey}`,
+  ]);
+}
+
+/** Number as text without the noise of binary fractions. */
+const num = (value: number) => String(Number(value.toPrecision(15)));
+
+function opcodesOf(zone: Zone, joins: boolean): string[] {
+  const out: string[] = [];
+  const put = (name: string, value: number | undefined, otherwise?: number) => {
+    if (value !== undefined && value !== otherwise) out.push(`${name}=${num(value)}`);
+  };
+  const trigger = triggerOf(zone, joins);
+  if (trigger) out.push(`trigger=${trigger}`);
+  put('pitch_keytrack', zone.keyTrack);
+  put('lovel', zone.velocityLow, 1);
+  put('hivel', zone.velocityHigh, 127);
+  for (const gate of zone.gates ?? []) {
+    const number = sfzController(gate.controller);
+    out.push(`locc${number}=${num(gate.low)}`, `hicc${number}=${num(gate.high)}`);
+  }
+  writeFades(zone, out);
+  if (zone.takes > 1) out.push(`seq_length=${zone.takes}`, `seq_position=${zone.take + 1}`);
+  put('tune', zone.tuneCents, 0);
+  put('volume', zone.gainDb, 0);
+  put('pan', zone.pan === undefined ? undefined : zone.pan * 100);
+  put('amp_veltrack', zone.velocityTrack * 100, 100);
+  put('offset', zone.startFrame, 0);
+  put('end', zone.endFrame === undefined ? undefined : zone.endFrame - 1);
+  writeLoop(zone, out);
+  writeEnvelope('ampeg', zone.envelope, out);
+  put('cutoff', zone.cutoffHz);
+  put('resonance', zone.resonanceDb);
+  if (zone.filter) out.push(`fil_type=${SFZ_FILTERS[zone.filter]}`);
+  writeMoves(zone, out);
+  for (const modulation of zone.modulations) writeModulation(modulation, out);
+  put('group', zone.group);
+  put('off_by', zone.offBy);
+  if (zone.offSeconds !== undefined) out.push('off_mode=time', `off_time=${num(zone.offSeconds)}`);
+  put('polyphony', zone.polyphony);
+  put('note_polyphony', zone.keyPolyphony);
+  put('rt_decay', zone.decayDbPerSecond);
+  return out;
+}
+
+function triggerOf(zone: Zone, joins: boolean): string | undefined {
+  if (zone.role === 'release') return 'release';
+  if (zone.role === 'transition' || zone.when === 'joined') return 'legato';
+  return zone.when === 'first' || joins ? 'first' : undefined;
+}
+
+function writeFades(zone: Zone, out: string[]): void {
+  for (const { controller, inLow, inHigh, outLow, outHigh } of zone.fades) {
+    const suffix =
+      controller === SOURCE.key
+        ? 'key'
+        : controller === SOURCE.velocity
+          ? 'vel'
+          : `cc${sfzController(controller)}`;
+    if (inLow > 0 || inHigh > 0) out.push(`xfin_lo${suffix}=${num(inLow)}`, `xfin_hi${suffix}=${num(inHigh)}`);
+    if (outLow < 127 || outHigh < 127 || (inLow === 0 && inHigh === 0))
+      out.push(`xfout_lo${suffix}=${num(outLow)}`, `xfout_hi${suffix}=${num(outHigh)}`);
+  }
+}
+
+function writeLoop({ role, loop, oneShot }: Zone, out: string[]): void {
+  if (loop)
+    out.push(
+      `loop_mode=${loop.untilRelease ? 'loop_sustain' : 'loop_continuous'}`,
+      `loop_start=${loop.start}`,
+      `loop_end=${loop.end - 1}`,
+    );
+  else out.push(`loop_mode=${oneShot && role === 'attack' ? 'one_shot' : 'no_loop'}`);
+}
+
+function writeEnvelope(name: string, envelope: Zone['envelope'], out: string[]): void {
+  const { delaySeconds, attackSeconds, holdSeconds, decaySeconds, sustain, releaseSeconds } = envelope;
+  const plain = name === 'ampeg' ? { sustain: 100, release: 0.02 } : { sustain: 0, release: 0 };
+  const put = (stage: string, value: number, otherwise: number) => {
+    if (value !== otherwise) out.push(`${name}_${stage}=${num(value)}`);
+  };
+  put('delay', delaySeconds ?? 0, 0);
+  put('attack', attackSeconds, 0);
+  put('hold', holdSeconds, 0);
+  put('decay', decaySeconds, 0);
+  put('sustain', sustain * 100, plain.sustain);
+  put('release', releaseSeconds, plain.release);
+}
+
+function writeMoves(zone: Zone, out: string[]): void {
+  for (const move of zone.moves ?? []) {
+    const name = move.target === 'cutoffCents' ? 'fileg' : 'pitcheg';
+    out.push(`${name}_depth=${num(move.depth)}`);
+    writeEnvelope(name, move, out);
+  }
+  (zone.lfos ?? []).forEach((lfo, i) => {
+    const name = `lfo${i + 1}`;
+    const target = LFO_TARGETS.find(([, own]) => own === lfo.target)?.[0] ?? 'pitch';
+    out.push(`${name}_freq=${num(lfo.hertz)}`, `${name}_${target}=${num(lfo.depth)}`);
+    if (lfo.delaySeconds > 0) out.push(`${name}_delay=${num(lfo.delaySeconds)}`);
+    if (lfo.fadeSeconds > 0) out.push(`${name}_fade=${num(lfo.fadeSeconds)}`);
+    if (lfo.controller !== undefined)
+      out.push(`${name}_${target}_oncc${sfzController(lfo.controller)}=${num(lfo.controllerDepth ?? 0)}`);
+  });
+}
+
+function writeModulation({ controller, target, depth, curve }: Modulation, out: string[]): void {
+  const name = TARGET_NAMES[target];
+  const number = sfzController(controller);
+  const scale = target === 'pan' || target === 'amplitude' ? 100 : 1;
+  out.push(`${name}_oncc${number}=${num(depth * scale)}`);
+  if (curve && curve !== 'rise') out.push(`${name}_curvecc${number}=${sfzCurve(curve)}`);
+}

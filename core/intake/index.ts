@@ -1,0 +1,4 @@
+/** Taking sounds in: what names and labels mean, and zones put together into instruments by it. */
+export * from './meaning.ts';
+export * from './assemble.ts';
+export * from './names.ts';
