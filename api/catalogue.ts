@@ -1,12 +1,36 @@
+import type { LibraryFacts } from '#core/catalogue/index.ts';
+
+/** Something of an import that changes nothing here, or not as written, with where it was met first. */
+export interface Remark {
+  opcode: string;
+  reason: string;
+  count: number;
+  place: string;
+}
+
+/** What came of an import, for people. */
+export interface ImportReport {
+  instruments: number;
+  zones: number;
+  recordings: number;
+  /** Bytes that were not stored before. */
+  bytes: number;
+  converted: { reason: string; count: number }[];
+  unsupported: Remark[];
+  /** Instruments that were left out whole, and why. */
+  failed: { name: string; sentence: string }[];
+}
+
 /** A library as the shelf lists it. */
 export interface LibrarySummary {
   id: string;
   name: string;
   maker: string;
   room: string;
+  facts: LibraryFacts;
+  /** Bytes of its recordings, each counted once. */
   bytes: number;
-  /** What of its files changes nothing here; see the import report. */
-  unsupported: { opcode: string; reason: string; count: number; place: string }[];
+  report: ImportReport;
   instruments: InstrumentSummary[];
 }
 
@@ -16,8 +40,11 @@ export interface InstrumentSummary {
   family: string;
   kind: string;
   players: number;
-  positions: { id: string; name: string }[];
+  tags: string[];
+  /** Positions, with the memory of each, all articulations. */
+  positions: { id: string; name: string; bytes: number }[];
   articulations: ArticulationSummary[];
+  /** Memory of everything, shared recordings once. */
   bytes: number;
 }
 
@@ -28,8 +55,12 @@ export interface ArticulationSummary {
   high: number;
   layers: number;
   takes: number;
-  /** Recorded transitions, 0 when there are none. */
+  /** Recorded moves, 0 when there are none, and the keys they lead to. */
   transitions: number;
+  movesLow: number;
+  movesHigh: number;
+  /** Seconds to its arrival, where its name tells. */
+  seconds: number | null;
   /** Memory of its samples, all positions. */
   bytes: number;
 }
@@ -37,15 +68,15 @@ export interface ArticulationSummary {
 /** Long work on the server. */
 export interface JobInfo {
   id: string;
-  kind: 'import' | 'recording';
+  kind: 'scan' | 'import' | 'recording' | 'export';
   title: string;
   state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
   /** 0…1. */
   progress: number;
   /** What it is doing, or why it failed. */
   message: string;
-  /** The library that came of it. */
-  libraryId?: string;
+  /** What came of it: the library of an import, the import of a scan, the file of an export. */
+  resultId?: string;
 }
 
 /** How failures travel: `application/problem+json` with Farlo's code and place. */

@@ -3,3 +3,4 @@ export * from './records.ts';
 export * from './patches.ts';
 export * from './session.ts';
 export * from './catalogue.ts';
+export * from './imports.ts';

@@ -15,6 +15,9 @@ import { FAMILIES, type Family } from '#core/catalogue/index.ts';
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
 
 const UUID_LENGTH = 36;
+/** Verdicts on an instrument; empty while there is none. */
+export const VERDICTS = ['', 'keep', 'reserve', 'pass'] as const;
+export type Verdict = (typeof VERDICTS)[number];
 const LAST_TICK = 2_000_000_000;
 
 /** The template itself: its name and the shared hall. */
@@ -112,6 +115,34 @@ export class PointRecord {
   @IsNumber() @Min(0) @Max(128) value!: number;
 }
 
+/** What a studio thinks of the sounds it owns: opened as one document. */
+export class ShelfRecord {
+  @IsString() @Length(1, 120) name!: string;
+}
+
+/** A studio's own word on one instrument. */
+export class ShelfMarkRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @IsBoolean() starred!: boolean;
+  @IsIn(VERDICTS) verdict!: Verdict;
+  @IsString() @MaxLength(2000) note!: string;
+  /** Articulation ids that are not to be loaded, separated by “|”. */
+  @IsString() @MaxLength(2000) off!: string;
+}
+
+/** A saved sound: an articulation with its settings. */
+export class SoundRecord {
+  @IsString() @Length(1, 120) name!: string;
+  /** Words to find it by, separated by commas. */
+  @IsString() @MaxLength(400) tags!: string;
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @IsString() @Length(1, 60) articulation!: string;
+  @IsInt() @Min(0) @Max(127) dynamics!: number;
+  @IsInt() @Min(0) @Max(127) vibrato!: number;
+  /** Level of each position in dB, as “close:-4|tree:0”. */
+  @IsString() @MaxLength(400) levels!: string;
+}
+
 /** Which shape and which document belong to each kind of record. */
 export const RECORD_KINDS = {
   template: { document: 'template', shape: TemplateRecord },
@@ -126,10 +157,14 @@ export const RECORD_KINDS = {
   note: { document: 'cue', shape: NoteRecord },
   mark: { document: 'cue', shape: MarkRecord },
   point: { document: 'cue', shape: PointRecord },
+  shelf: { document: 'shelf', shape: ShelfRecord },
+  shelfMark: { document: 'shelf', shape: ShelfMarkRecord },
+  sound: { document: 'shelf', shape: SoundRecord },
 } as const;
 
 export type RecordKind = keyof typeof RECORD_KINDS;
-export type DocumentKind = 'template' | 'cue';
+export const DOCUMENT_KINDS = ['template', 'cue', 'shelf'] as const;
+export type DocumentKind = (typeof DOCUMENT_KINDS)[number];
 export type RecordFields<K extends RecordKind> = InstanceType<(typeof RECORD_KINDS)[K]['shape']>;
 /** A record as it travels: its fields, its id and the version they belong to. */
 export type Stored<K extends RecordKind> = RecordFields<K> & { id: string; version: number };

@@ -22,6 +22,8 @@ export interface SessionInfo {
 export interface StudioOverview {
   templates: { id: string; name: string }[];
   cues: { id: string; name: string; templateId: string }[];
+  /** The studio's shelf document. */
+  shelfId: string;
 }
 
 export class NewCueShape {

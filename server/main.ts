@@ -6,6 +6,7 @@ import { DemoLibraries } from './demo/libraries.ts';
 import { seedDemo } from './demo/seed.ts';
 import { buildApp } from './http/app.ts';
 import { ThreadQueue } from './jobs/jobs.ts';
+import { packsOnDisk, removePacks } from './samples/pack-writer.ts';
 import { Catalogue } from './store/catalogue.ts';
 import { openStore } from './store/database.ts';
 
@@ -14,6 +15,15 @@ if (config.sessionSecret.length < 24)
   throw new Error('FARLO_SESSION_SECRET must have at least 24 characters; the start command makes one.');
 const log = pino({ level: config.quiet ? 'error' : 'warn' });
 const store = await openStore(config.database);
+const catalogue = new Catalogue(store);
+await catalogue.fillSummaries();
+// Packs that a killed import left, or that nothing refers to any more, go before anything new is written.
+removePacks(config.dataFolder, await catalogue.sweep());
+const known = await catalogue.packIds();
+removePacks(
+  config.dataFolder,
+  packsOnDisk(config.dataFolder).filter((id) => !known.has(id)),
+);
 const jobs = new ThreadQueue(2);
 const app = buildApp(config, store, jobs, log);
 
@@ -31,7 +41,7 @@ let stopping = false;
 if (config.demo) {
   const studioId = await seedDemo(store);
   tell('ready');
-  new DemoLibraries(new Catalogue(store), jobs, config.dataFolder, studioId, tell)
+  new DemoLibraries(catalogue, jobs, config.dataFolder, studioId, tell)
     .make()
     .then(() => tell('demo ready'))
     .catch((error: unknown) => {

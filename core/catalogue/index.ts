@@ -3,3 +3,6 @@ export * from './instrument.ts';
 export * from './zone.ts';
 export * from './vocabulary.ts';
 export * from './positions.ts';
+export * from './edition.ts';
+export * from './library.ts';
+export * from './shelf.ts';

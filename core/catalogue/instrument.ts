@@ -123,7 +123,9 @@ export function layersAndTakes(articulation: Articulation): { layers: number; ta
   let takes = 1;
   for (const zone of articulation.zones) {
     if (zone.role !== 'attack') continue;
-    const fade = zone.fades.find((f) => f.controller === CONTROLLER.dynamics || f.controller === SOURCE.velocity);
+    const fade = zone.fades.find(
+      (f) => f.controller === CONTROLLER.dynamics || f.controller === SOURCE.velocity,
+    );
     layers.add(`${zone.velocityLow}-${zone.velocityHigh}-${fade?.inLow ?? 0}-${fade?.outHigh ?? 127}`);
     takes = Math.max(takes, zone.takes);
   }

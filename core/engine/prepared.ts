@@ -14,6 +14,8 @@ export interface PreparedZone {
   zone: Zone;
   /** By position index of the instrument; null where nothing is loaded. */
   sources: (SampleAudio | null)[];
+  /** By position index: its sample rate against the zone's, which is the highest of them; frames of the zone × factor are frames of the source. */
+  factors: Float64Array;
   lengthFrames: number;
   loop: Loop | null;
   gain: number;
@@ -105,18 +107,23 @@ function prepareZone(
   audio: ReadonlyMap<string, SampleAudio>,
 ): PreparedZone | undefined {
   const sources = positions.map((id) => audio.get(zone.samples[id]?.sample ?? '') ?? null);
-  const any = sources.find((source) => source !== null);
-  if (!any) return undefined;
-  const longest = Math.max(...sources.map((source) => source?.frames ?? 0));
+  const rate = sources.reduce((highest, source) => Math.max(highest, source?.rate ?? 0), 0);
+  if (rate === 0) return undefined;
+  const factors = Float64Array.from(sources, (source) => (source ? source.rate / rate : 1));
+  const longest = sources.reduce(
+    (most, source, i) => Math.max(most, source ? Math.round(source.frames / factors[i]) : 0),
+    0,
+  );
   const lengthFrames = Math.min(longest, zone.endFrame ?? longest);
   const { loop } = zone;
   return {
     zone,
     sources,
+    factors,
     lengthFrames,
     loop: loop && loop.end > loop.start && loop.end <= lengthFrames ? loop : null,
     gain: dbToGain(zone.gainDb),
-    rateRatio: any.rate / ENGINE_RATE,
+    rateRatio: rate / ENGINE_RATE,
     chain: 0,
   };
 }

@@ -207,12 +207,16 @@ export class Voice {
       const silent =
         beforeLeft === 0 && beforeRight === 0 && this.gainLeft[s] === 0 && this.gainRight[s] === 0;
       if (silent || this.phase[s] >= prepared.lengthFrames) continue;
-      const first = this.planTaps(s, from, to, controllers, bendCents);
+      let first = 0;
+      let planned = 0;
       const loop = this.loopOf(prepared);
       for (let p = 0; p < positions; p++) {
         const source = prepared.sources[p];
         if (!source) continue;
-        layOut(source, loop, prepared.lengthFrames, first, index[to - 1] + TAPS);
+        const factor = prepared.factors[p];
+        if (planned !== factor) first = this.planTaps(s, factor, from, to, controllers, bendCents);
+        planned = factor;
+        layOut(source, factor, loop, prepared.lengthFrames, first, index[to - 1] + TAPS);
         addStream(
           source,
           mixLeft[p],
@@ -396,18 +400,20 @@ export class Voice {
 
   /**
    * Works out places and interpolation weights of one layer for frames [from, to), into module scratch.
+   * @param factor frames of the source per frame of the zone
    * @returns the sample's frame to which the places are relative; loops are not yet taken into account
    */
   private planTaps(
     stream: number,
+    factor: number,
     from: number,
     to: number,
     controllers: Controllers,
     bendCents: number,
   ): number {
-    const ratio = this.ratioOf(stream, controllers, bendCents);
+    const ratio = this.ratioOf(stream, controllers, bendCents) * factor;
     const table = SINC_TABLE;
-    let phase = this.phase[stream];
+    let phase = this.phase[stream] * factor;
     const first = Math.floor(phase) - TAPS_BEFORE;
     for (let i = from; i < to; i++) {
       const at = Math.floor(phase);
@@ -503,20 +509,25 @@ function addStream(
   }
 }
 
-/** Puts frames [first, first + count) of a sample into the scratch, as they are heard: looped, and silent outside. */
+/**
+ * Puts frames [first, first + count) of a source into the scratch, as they are heard: looped, and silent outside.
+ * @param factor frames of the source per frame in which loop and length are given
+ */
 function layOut(
   source: SampleAudio,
+  factor: number,
   loop: Loop | null,
   lengthFrames: number,
   first: number,
   count: number,
 ): void {
   const { data, channels } = source;
-  const frames = Math.min(source.frames, lengthFrames);
-  const end = loop ? Math.min(loop.end, frames) : frames;
+  const frames = Math.min(source.frames, Math.round(lengthFrames * factor));
+  const loopStart = loop ? Math.round(loop.start * factor) : 0;
+  const loopEnd = loop ? Math.min(Math.round(loop.end * factor), frames) : frames;
   const l = laidLeft;
   const r = laidRight;
-  if (first >= 0 && first + count <= end) {
+  if (first >= 0 && first + count <= loopEnd) {
     if (channels === 2)
       for (let i = 0, at = 2 * first; i < count; i++, at += 2) {
         l[i] = data[at];
@@ -527,7 +538,7 @@ function layOut(
   }
   for (let i = 0; i < count; i++) {
     let frame = first + i;
-    if (loop && frame >= loop.end) frame = loop.start + ((frame - loop.end) % (loop.end - loop.start));
+    if (loop && frame >= loopEnd) frame = loopStart + ((frame - loopEnd) % (loopEnd - loopStart));
     const inside = frame >= 0 && frame < frames;
     l[i] = inside ? data[frame * channels] : 0;
     r[i] = inside ? data[frame * channels + channels - 1] : 0;

@@ -28,4 +28,6 @@ export interface FoundZone {
   /** What was written about it, the most particular first. */
   words: readonly FoundWord[];
   switchKey?: number;
+  /** Rate of its recording, hertz: the frames in `zone` are of this rate. */
+  rate: number;
 }

@@ -114,8 +114,12 @@ export function foundInSoundFont(font: SoundFont): { found: FoundZone[]; unsuppo
 type Values = Map<number, number>;
 type Note = (opcode: string, reason: string) => void;
 
-function zonesOfPreset(preset: Sf2Bundle, font: SoundFont, note: Note): Pick<FoundZone, 'zone' | 'sample'>[] {
-  const out: Pick<FoundZone, 'zone' | 'sample'>[] = [];
+function zonesOfPreset(
+  preset: Sf2Bundle,
+  font: SoundFont,
+  note: Note,
+): Pick<FoundZone, 'zone' | 'sample' | 'rate'>[] {
+  const out: Pick<FoundZone, 'zone' | 'sample' | 'rate'>[] = [];
   for (const { zone: presetZone, values: added } of withGlobal(preset, G.instrument)) {
     const instrument = font.instruments[added.get(G.instrument) ?? -1];
     if (!instrument) continue;
@@ -132,6 +136,7 @@ function zonesOfPreset(preset: Sf2Bundle, font: SoundFont, note: Note): Pick<Fou
       out.push({
         zone: zoneFrom(merged, sample, modulators, note),
         sample: `sample ${sampleIndex}`,
+        rate: sample.rate,
       });
     }
   }
@@ -191,7 +196,8 @@ function zoneFrom(
   const loopStart = sample.loopStart + get(G.loopStartOffset) + 32768 * get(G.loopStartCoarse);
   const loopEnd = sample.loopEnd + get(G.loopEndOffset) + 32768 * get(G.loopEndCoarse);
   const looped = (mode === 1 || mode === 3) && loopStart >= 0 && loopEnd > loopStart && loopEnd <= frames;
-  if ((mode === 1 || mode === 3) && !looped) note('loop', 'a loop that reaches outside its sample is left out');
+  if ((mode === 1 || mode === 3) && !looped)
+    note('loop', 'a loop that reaches outside its sample is left out');
   const root = get(G.rootKey) >= 0 ? get(G.rootKey) : sample.rootKey;
   if (get(G.key) >= 0) note('keynum', 'a fixed key is played as sounds without pitch tracking');
   const keyTrack = get(G.key) >= 0 ? 0 : get(G.scaleTuning);
@@ -228,7 +234,9 @@ function zoneFrom(
     velocityTrack: 1,
     startFrame,
     ...(endFrame < frames ? { endFrame } : {}),
-    ...(looped ? { loop: { start: loopStart, end: loopEnd, ...(mode === 3 ? { untilRelease: true } : {}) } } : {}),
+    ...(looped
+      ? { loop: { start: loopStart, end: loopEnd, ...(mode === 3 ? { untilRelease: true } : {}) } }
+      : {}),
     oneShot: false,
     envelope: {
       ...(timecents(get(G.volEnvDelay)) > 0 ? { delaySeconds: round(timecents(get(G.volEnvDelay))) } : {}),
@@ -316,7 +324,13 @@ function modulationsFrom(
       continue;
     }
     const to = MODULATED[modulator.target];
-    const controller = isController ? source : source === 2 ? SOURCE.velocity : source === 3 ? SOURCE.key : undefined;
+    const controller = isController
+      ? source
+      : source === 2
+        ? SOURCE.velocity
+        : source === 3
+          ? SOURCE.key
+          : undefined;
     if (!to || controller === undefined || modulator.amountSource !== 0) {
       note(`modulator ${source} → ${modulator.target}`, 'not supported; it changes nothing here');
       continue;

@@ -72,11 +72,10 @@ const ROM = 0x8000;
 export function readSoundFont(bytes: Uint8Array, file: string): SoundFont {
   const reader = new ByteReader(bytes, file);
   if (reader.tag('The file header') !== 'RIFF')
-    throw new FarloError(
-      'file.not-this-format',
-      'This is no SoundFont: it does not begin with “RIFF”.',
-      { file, byte: 0 },
-    );
+    throw new FarloError('file.not-this-format', 'This is no SoundFont: it does not begin with “RIFF”.', {
+      file,
+      byte: 0,
+    });
   reader.u32le('The file header');
   if (reader.tag('The file header') !== 'sfbk')
     throw new FarloError('file.not-this-format', 'This RIFF file holds something other than a SoundFont.', {

@@ -48,6 +48,7 @@ export function foundInSfz(
       zone,
       sample: sample.value,
       instrument,
+      rate: known.rate,
       words: wordsAbout(region, sample.value),
       ...(switchKey === undefined ? {} : { switchKey }),
     });

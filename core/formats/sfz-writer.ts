@@ -1,4 +1,10 @@
-import { SOURCE, type Articulation, type Instrument, type Modulation, type Zone } from '../catalogue/index.ts';
+import {
+  SOURCE,
+  type Articulation,
+  type Instrument,
+  type Modulation,
+  type Zone,
+} from '../catalogue/index.ts';
 import { LFO_TARGETS, sfzController, sfzCurve } from './sfz-opcodes.ts';
 import { SFZ_FILTERS } from './sfz-zone.ts';
 
@@ -20,10 +26,12 @@ const TARGET_NAMES: Record<Modulation['target'], string> = {
 
 /**
  * Writes an instrument as SFZ. Read again, it gives the same articulations, positions and zones.
+ * @param rateOf sample rate by id: positions may be kept at different rates, and a zone counts in the highest
  * @param folder below which the samples go, without a slash at its end
  */
 export function writeSfz(
   instrument: Pick<Instrument, 'name' | 'articulations' | 'positions'>,
+  rateOf: (sample: string) => number = () => 1,
   folder = 'samples',
 ): WrittenSfz {
   const files = new Map<string, string>();
@@ -32,18 +40,35 @@ export function writeSfz(
   for (const articulation of instrument.articulations) {
     lines.push('', '<group>', ...labelsOf(articulation));
     const joins = articulation.zones.some((zone) => zone.role === 'transition');
-    for (const zone of articulation.zones)
+    for (const zone of articulation.zones) {
+      const rate = Math.max(...Object.values(zone.samples).map((ref) => rateOf(ref.sample)));
       for (const { id } of instrument.positions) {
         const ref = zone.samples[id];
         if (!ref) continue;
         const path = pathFor(ref.sample, articulation.id, zone, id, folder, paths, files);
         for (const keys of keysOf(zone)) {
-          const opcodes = [...keys, ...opcodesOf(zone, joins)].join(' ');
+          const own = inFramesOf(zone, rateOf(ref.sample) / rate);
+          const opcodes = [...keys, ...opcodesOf(own, joins)].join(' ');
           lines.push(`<region> ${opcodes} region_label=${id} sample=${path}`);
         }
       }
+    }
   }
   return { text: lines.join('\n') + '\n', files };
+}
+
+/** A zone with its places counted in frames of another rate. */
+function inFramesOf(zone: Zone, factor: number): Zone {
+  if (factor === 1) return zone;
+  const { loop, startFrame, endFrame } = zone;
+  return {
+    ...zone,
+    startFrame: Math.round(startFrame * factor),
+    ...(endFrame === undefined ? {} : { endFrame: Math.round(endFrame * factor) }),
+    ...(loop
+      ? { loop: { ...loop, start: Math.round(loop.start * factor), end: Math.round(loop.end * factor) } }
+      : {}),
+  };
 }
 
 const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');
@@ -143,7 +168,8 @@ function writeFades(zone: Zone, out: string[]): void {
         : controller === SOURCE.velocity
           ? 'vel'
           : `cc${sfzController(controller)}`;
-    if (inLow > 0 || inHigh > 0) out.push(`xfin_lo${suffix}=${num(inLow)}`, `xfin_hi${suffix}=${num(inHigh)}`);
+    if (inLow > 0 || inHigh > 0)
+      out.push(`xfin_lo${suffix}=${num(inLow)}`, `xfin_hi${suffix}=${num(inHigh)}`);
     if (outLow < 127 || outHigh < 127 || (inLow === 0 && inHigh === 0))
       out.push(`xfout_lo${suffix}=${num(outLow)}`, `xfout_hi${suffix}=${num(outHigh)}`);
   }

@@ -171,8 +171,7 @@ function readLoop(zone: Draft, region: SfzRegion, facts: SampleFacts, reader: Op
 
 function readFilter(zone: Draft, region: SfzRegion, reader: OpcodeReader): void {
   if (region.opcodes.has('resonance')) zone.resonanceDb = reader.number(region, 'resonance', 0, 0, 40);
-  const moved =
-    zone.modulations.some((m) => m.target === 'cutoffCents') || region.opcodes.has('fileg_depth');
+  const moved = zone.modulations.some((m) => m.target === 'cutoffCents') || region.opcodes.has('fileg_depth');
   if (!region.opcodes.has('cutoff')) {
     if (moved)
       reader.note('cutoff', 'what moves the filter does nothing without a cutoff of its own', region.place);

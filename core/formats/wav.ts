@@ -56,11 +56,42 @@ function chunksOf(reader: ByteReader): Map<string, Chunk> {
   return chunks;
 }
 
+/** What the header of a WAV file says. */
+export interface WavFacts {
+  rate: number;
+  format: WavFormat;
+  channels: number;
+  frames: number;
+  loops: WavAudio['loops'];
+  /** Root key, where the file names one together with its loops. */
+  rootKey?: number;
+}
+
+/**
+ * Reads the header of a WAV file (plain, EXTENSIBLE or RF64), mono or stereo, with its loops, and no audio.
+ * @throws FarloError naming the file and the byte when anything is missing or unlike the format
+ */
+export function wavFacts(bytes: Uint8Array, file: string): WavFacts {
+  return layoutOf(bytes, file).facts;
+}
+
 /**
  * Reads 16, 24 or 32-bit integer or 32-bit float WAV (plain, EXTENSIBLE or RF64), mono or stereo, with its loops.
  * @throws FarloError naming the file and the byte when anything is missing or unlike the format
  */
 export function readWav(bytes: Uint8Array, file: string): WavAudio {
+  const { facts, data } = layoutOf(bytes, file);
+  const { format, rate, frames, loops } = facts;
+  const width = bytesPerSample(format);
+  const view = new DataView(bytes.buffer, bytes.byteOffset + data.start, data.size);
+  const channels = Array.from({ length: facts.channels }, () => new Float32Array(frames));
+  const readSample = sampleReader(format, view);
+  for (let i = 0, at = 0; i < frames; i++)
+    for (let c = 0; c < facts.channels; c++, at += width) channels[c][i] = readSample(at);
+  return { rate, format, channels, loops };
+}
+
+function layoutOf(bytes: Uint8Array, file: string): { facts: WavFacts; data: Chunk } {
   const reader = new ByteReader(bytes, file);
   const chunks = chunksOf(reader);
   const fmt = chunks.get('fmt ');
@@ -75,34 +106,40 @@ export function readWav(bytes: Uint8Array, file: string): WavAudio {
   if (fmt.size < 16)
     throw new FarloError('file.damaged', 'The “fmt ” chunk is too short.', { file, byte: fmt.start });
   let code = reader.u16le('The “fmt ” chunk');
-  const channelCount = reader.u16le('The “fmt ” chunk');
+  const channels = reader.u16le('The “fmt ” chunk');
   const rate = reader.u32le('The “fmt ” chunk');
   reader.u32le('The “fmt ” chunk');
   reader.u16le('The “fmt ” chunk');
   const bits = reader.u16le('The “fmt ” chunk');
   if (code === EXTENSIBLE && fmt.size >= 26) code = reader.view.getUint16(fmt.start + 24, true);
   const format = wavFormat(code, bits, file, fmt.start);
-  if (channelCount < 1 || channelCount > 2)
-    throw new FarloError(
-      'file.unsupported',
-      `The file has ${channelCount} channels; Farlo takes one or two.`,
-      { file, byte: fmt.start + 2 },
-    );
+  if (channels < 1 || channels > 2)
+    throw new FarloError('file.unsupported', `The file has ${channels} channels; Farlo takes one or two.`, {
+      file,
+      byte: fmt.start + 2,
+    });
   if (rate < 8000 || rate > 192000)
     throw new FarloError('file.unsupported', `The sample rate ${rate} Hz is outside 8,000 to 192,000 Hz.`, {
       file,
       byte: fmt.start + 4,
     });
-  const width = bits / 8;
-  const frameCount = Math.floor(data.size / (width * channelCount));
-  if (frameCount > MOST_FRAMES)
+  const frames = Math.floor(data.size / (bytesPerSample(format) * channels));
+  if (frames > MOST_FRAMES)
     throw new FarloError('file.too-large', 'The recording is too long.', { file, byte: data.start });
-  const view = new DataView(bytes.buffer, bytes.byteOffset + data.start, data.size);
-  const channels = Array.from({ length: channelCount }, () => new Float32Array(frameCount));
-  const readSample = sampleReader(format, view);
-  for (let i = 0, at = 0; i < frameCount; i++)
-    for (let c = 0; c < channelCount; c++, at += width) channels[c][i] = readSample(at);
-  return { rate, format, channels, loops: loopsOf(reader, chunks.get('smpl'), frameCount) };
+  const smpl = chunks.get('smpl');
+  const loops = loopsOf(reader, smpl, frames);
+  const key = smpl && smpl.size >= 36 ? reader.view.getUint32(smpl.start + 12, true) : 128;
+  return {
+    facts: {
+      rate,
+      format,
+      channels,
+      frames,
+      loops,
+      ...(key <= 127 && loops.length > 0 ? { rootKey: key } : {}),
+    },
+    data,
+  };
 }
 
 function wavFormat(code: number, bits: number, file: string, byte: number): WavFormat {

@@ -1,6 +1,7 @@
 import {
   articulationTerm,
   byNearness,
+  layerWindow,
   positionName,
   VOCABULARY,
   type Articulation,
@@ -8,9 +9,9 @@ import {
   type Zone,
 } from '../catalogue/index.ts';
 import { FarloError } from '../errors/index.ts';
-import { BY_CHANCE, type FoundZone } from '../formats/index.ts';
+import { BY_CHANCE, type FoundWord, type FoundZone } from '../formats/index.ts';
 import { CONTROLLER } from '../music/index.ts';
-import { meaningOf, wordKey, type Meaning, type WordMeaning } from './meaning.ts';
+import { meaningOf, wordKey, type Meaning } from './meaning.ts';
 
 /** An instrument put together; zones name recordings as the source does, not yet by sample id. */
 export interface AssembledInstrument {
@@ -34,7 +35,7 @@ interface Entry {
  */
 export function assemble(
   found: readonly FoundZone[],
-  meanings: readonly WordMeaning[],
+  meanings: readonly (FoundWord & Meaning)[],
 ): AssembledInstrument[] {
   if (found.length === 0)
     throw new FarloError('sfz.nothing-to-play', 'No part of what was given can be played.');
@@ -56,6 +57,7 @@ function assembleOne(
 ): AssembledInstrument {
   const positions = new Set<string>();
   const entries = new Map<string, Entry>();
+  const rates = new Map<Zone, number>();
   const labelled = labelsAsPositions(found, byWord);
   for (const one of found) {
     const meaning = meaningOf(one, byWord);
@@ -73,9 +75,16 @@ function assembleOne(
     const twin = twins?.find((candidate) => !(position in candidate.samples));
     if (twin) {
       twin.samples[position] = { sample: one.sample };
+      // A zone counts in the frames of its finest recording.
+      if (one.rate > (rates.get(twin) ?? 0)) {
+        const { startFrame, endFrame, loop } = one.zone;
+        Object.assign(twin, { startFrame }, loop ? { loop } : {}, endFrame === undefined ? {} : { endFrame });
+        rates.set(twin, one.rate);
+      }
       continue;
     }
     zone.samples[position] = { sample: one.sample };
+    rates.set(zone, one.rate);
     if (twins) twins.push(zone);
     else entry.alike.set(text, [zone]);
     entry.articulation.zones.push(zone);
@@ -160,21 +169,8 @@ function setLayers(id: string, layers: ReadonlyMap<Zone, number>): void {
       continue;
     }
     zone.velocityTrack = 0;
-    if (count > 1) zone.fades = [...zone.fades, layerFade(at, count)];
+    if (count > 1) zone.fades = [...zone.fades, layerWindow({ controller: CONTROLLER.dynamics }, at, count)];
   }
-}
-
-/** Window of one of `count` layers over dynamics: neighbours share a slope as wide as two thirds of a step. */
-export function layerFade(at: number, count: number): Zone['fades'][number] {
-  const middle = (step: number) => (127 * step) / count;
-  const half = 127 / count / 3;
-  return {
-    controller: CONTROLLER.dynamics,
-    inLow: at === 0 ? 0 : Math.round(middle(at) - half),
-    inHigh: at === 0 ? 0 : Math.round(middle(at) + half),
-    outLow: at === count - 1 ? 127 : Math.round(middle(at + 1) - half),
-    outHigh: at === count - 1 ? 127 : Math.round(middle(at + 1) + half),
-  };
 }
 
 /** Takes told by name: as many as there are on the same keys, touch and layer. */

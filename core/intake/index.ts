@@ -2,3 +2,4 @@
 export * from './meaning.ts';
 export * from './assemble.ts';
 export * from './names.ts';
+export * from './families.ts';

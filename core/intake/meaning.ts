@@ -33,7 +33,22 @@ export const NO_MEANING: Meaning = {
 };
 
 /** Dynamics from soft to loud, as musicians and file names write them. */
-const DYNAMICS = ['ppp', 'pp', 'p', 'soft', 'quiet', 'mp', 'medium', 'med', 'mf', 'f', 'loud', 'hard', 'ff', 'fff'];
+const DYNAMICS = [
+  'ppp',
+  'pp',
+  'p',
+  'soft',
+  'quiet',
+  'mp',
+  'medium',
+  'med',
+  'mf',
+  'f',
+  'loud',
+  'hard',
+  'ff',
+  'fff',
+];
 
 /** Name under which a word is looked up and remembered. */
 export function wordKey(word: FoundWord): string {
@@ -60,9 +75,7 @@ export function guessMeanings(
         continue;
       }
       const before = remembered.get(key);
-      const guess = before
-        ? { ...before, reason: 'as you set it for this maker before' }
-        : guessOf(word);
+      const guess = before ? { ...before, reason: 'as you set it for this maker before' } : guessOf(word);
       words.set(key, {
         ...guess,
         kind: word.kind,

@@ -3,7 +3,15 @@ import type { FoundWord, FoundZone, SampleFacts } from '../formats/index.ts';
 import { parsePitch, type MiddleC } from '../music/index.ts';
 
 /** What a part of a file name can stand for. */
-export const NAME_PARTS = ['instrument', 'articulation', 'note', 'layer', 'take', 'position', 'anything'] as const;
+export const NAME_PARTS = [
+  'instrument',
+  'articulation',
+  'note',
+  'layer',
+  'take',
+  'position',
+  'anything',
+] as const;
 export type NamePart = (typeof NAME_PARTS)[number];
 
 /** What one file becomes by a pattern, or why it does not. */
@@ -36,8 +44,10 @@ export function readPattern(pattern: string): Token[] | string {
     const part = piece.slice(1, -1).trim() as NamePart;
     if (!NAME_PARTS.includes(part))
       return `“${part}” is no part of a name. Use ${NAME_PARTS.map((p) => `{${p}}`).join(', ')}.`;
-    if (tokens.at(-1)?.part) return `Between {${tokens.at(-1)?.part}} and {${part}} there must be a character.`;
-    if (part !== 'anything' && tokens.some((token) => token.part === part)) return `{${part}} stands there twice.`;
+    if (tokens.at(-1)?.part)
+      return `Between {${tokens.at(-1)?.part}} and {${part}} there must be a character.`;
+    if (part !== 'anything' && tokens.some((token) => token.part === part))
+      return `{${part}} stands there twice.`;
     tokens.push({ part, text: '' });
   }
   if (!tokens.some((token) => token.part === 'note')) return 'The pattern needs a {note}.';
@@ -50,7 +60,11 @@ const nameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1).replace(/
  * What each file becomes. Parts are as short as they can be; the last one takes the rest.
  * @param middleC octave number of key 60 in the file names
  */
-export function nameFiles(paths: readonly string[], pattern: readonly Token[], middleC: MiddleC): NamedFile[] {
+export function nameFiles(
+  paths: readonly string[],
+  pattern: readonly Token[],
+  middleC: MiddleC,
+): NamedFile[] {
   const source = pattern
     .map((token) => (token.part ? '(.+?)' : token.text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')))
     .join('');
@@ -96,12 +110,22 @@ export function suggestPattern(paths: readonly string[]): string | undefined {
     const claim = (part: NamePart, fits: boolean) => fits && !taken.has(part) && taken.add(part) && part;
     const numeric = share(list, (text) => /^\d{1,3}$/.test(text)) > 0.9;
     return (
-      claim('note', share(list, (text) => parsePitch(text.replace(/^([a-g])s(-?\d)/i, '$1#$2')) !== undefined) > 0.9) ||
+      claim(
+        'note',
+        share(list, (text) => parsePitch(text.replace(/^([a-g])s(-?\d)/i, '$1#$2')) !== undefined) > 0.9,
+      ) ||
       claim('take', share(list, (text) => /^(rr|t|take|rt|var|alt)\d+$/i.test(text)) > 0.9) ||
-      claim('layer', share(list, (text) => /^(p{1,3}|f{1,3}|m[pf]|soft|med|medium|loud|hard|v\d+|vel\d+|l\d+)$/i.test(text)) > 0.9) ||
+      claim(
+        'layer',
+        share(list, (text) =>
+          /^(p{1,3}|f{1,3}|m[pf]|soft|med|medium|loud|hard|v\d+|vel\d+|l\d+)$/i.test(text),
+        ) > 0.9,
+      ) ||
       claim('position', share(list, (text) => guessPosition(text) !== undefined) > 0.9) ||
       claim('articulation', share(list, (text) => guessArticulation(text) !== undefined) > 0.5) ||
-      (numeric ? claim('take', new Set(list).size <= 12 && share(list, (text) => Number(text) <= 16) > 0.95) : false) ||
+      (numeric
+        ? claim('take', new Set(list).size <= 12 && share(list, (text) => Number(text) <= 16) > 0.95)
+        : false) ||
       (numeric ? claim('note', true) : false) ||
       'anything'
     );
@@ -147,6 +171,7 @@ export function foundInNames(
       const loop = facts.get(file.path)?.loops[0];
       return {
         sample: file.path,
+        rate: facts.get(file.path)?.rate ?? 48_000,
         instrument: file.parts.instrument ?? otherwise,
         words: wordsIn(file),
         zone: {

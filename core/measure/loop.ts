@@ -69,7 +69,12 @@ function correlation(signal: Float32Array, a: number, b: number, window: number)
  * Softens a loop's seam in place: before `end` the sound is blended (equal power) into what stands before `start`.
  * @param channels all of one recording
  */
-export function blendLoop(channels: readonly Float32Array[], start: number, end: number, frames: number): void {
+export function blendLoop(
+  channels: readonly Float32Array[],
+  start: number,
+  end: number,
+  frames: number,
+): void {
   const length = Math.min(frames, start, end - start);
   for (const channel of channels)
     for (let i = 0; i < length; i++) {

@@ -42,13 +42,17 @@ export function heardStart(
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   const matrix = new Float64Array(4);
+  const rates = Object.values(zone.samples).map((ref) => audio.get(ref.sample)?.rate ?? 0);
+  const rate = Math.max(...rates);
   for (const [position, ref] of Object.entries(zone.samples)) {
     const own = mix.positions[position];
     if (!own || own.muted || own.levelDb <= LOWEST_LEVEL_DB) continue;
     const sample = audio.get(ref.sample);
     if (!sample) return undefined;
     positionMatrix(own, matrix);
-    addSample(left, right, sample, zone.startFrame, matrix, Math.round((own.delayMs * ENGINE_RATE) / 1000));
+    const delay = Math.round((own.delayMs * ENGINE_RATE) / 1000);
+    if (sample.rate === rate) addSample(left, right, sample, zone.startFrame, matrix, delay);
+    else addStretched(left, right, sample, sample.rate / rate, zone.startFrame, matrix, delay);
   }
   return [left, right];
 }
@@ -74,5 +78,30 @@ function addSample(
     const r = data[at + channels - 1];
     left[i + delay] += ll * l + lr * r;
     right[i + delay] += rl * l + rr * r;
+  }
+}
+
+/** The same for a position kept at another rate than the rest, straight between its frames. */
+function addStretched(
+  left: Float32Array,
+  right: Float32Array,
+  sample: SampleAudio,
+  factor: number,
+  start: number,
+  matrix: Float64Array,
+  delay: number,
+): void {
+  const { data, channels, frames } = sample;
+  const scale = data instanceof Int16Array ? 1 / 32768 : 1;
+  for (let i = 0; i + delay < left.length; i++) {
+    const place = (start + i) * factor;
+    const at = Math.floor(place);
+    if (at + 1 >= frames) return;
+    const share = place - at;
+    const l = (data[at * channels] * (1 - share) + data[(at + 1) * channels] * share) * scale;
+    const last = channels - 1;
+    const r = (data[at * channels + last] * (1 - share) + data[(at + 1) * channels + last] * share) * scale;
+    left[i + delay] += matrix[0] * l + matrix[1] * r;
+    right[i + delay] += matrix[2] * l + matrix[3] * r;
   }
 }

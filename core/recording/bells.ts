@@ -1,8 +1,17 @@
+import type { LibraryFacts } from '../catalogue/index.ts';
 import { Random } from '../dsp/index.ts';
 import { midiToHertz } from '../units/index.ts';
 
 /** Change this when the sound changes. */
-export const BELLS_RECIPE = 'lamp-room-bells-1';
+export const BELLS_RECIPE = 'lamp-room-bells-2';
+
+export const BELLS_FACTS: LibraryFacts = {
+  players: '1',
+  roomSound: 'dry',
+  edition: '',
+  price: null,
+  text: 'Hand bells from the lamp room, recorded by the studio itself.',
+};
 
 /** A small library of somebody's own recordings: mono, 44.1 kHz, 24 bits, plain SFZ. */
 export const BELLS = {

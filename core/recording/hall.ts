@@ -16,6 +16,12 @@ export interface MicPair {
   right: Point;
   /** Recording level set by the engineer, dB. */
   gainDb: number;
+  /** Both points are meant against the middle of the players, not the conductor. */
+  follows?: boolean;
+  /** Kept at half the rate: so far away there is little above 10 kHz. */
+  halfRate?: boolean;
+  /** Hiss of the amplifier, dBFS; none unless given. */
+  noiseDb?: number;
 }
 
 /** An invented shoebox hall. */
@@ -32,40 +38,6 @@ export interface HallModel {
   decaySeconds: number;
   mics: MicPair[];
 }
-
-/** Harbour Hall: a former rope works, high and long, where Wrenlow Strings were recorded. */
-export const HARBOUR_HALL: HallModel = {
-  name: 'Harbour Hall',
-  width: 22,
-  front: 16,
-  depth: 12,
-  height: 11,
-  reflection: 0.72,
-  decaySeconds: 1.7,
-  mics: [
-    {
-      id: 'close',
-      name: 'Close',
-      left: { x: -4.6, y: 1.7, z: 1.9 },
-      right: { x: -2.4, y: 2.6, z: 1.9 },
-      gainDb: -3,
-    },
-    {
-      id: 'tree',
-      name: 'Tree',
-      left: { x: -1.3, y: -0.6, z: 3.2 },
-      right: { x: 1.3, y: -0.6, z: 3.2 },
-      gainDb: 5,
-    },
-    {
-      id: 'far',
-      name: 'Far',
-      left: { x: -5.5, y: -12.5, z: 5 },
-      right: { x: 5.5, y: -12.5, z: 5 },
-      gainDb: 8,
-    },
-  ],
-};
 
 /** An arrival of a source at a microphone. */
 export interface Arrival {

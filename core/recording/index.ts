@@ -1,4 +1,12 @@
-/** The invented players and halls that record the demo libraries, as sound and as SFZ. */
+/**
+ * The invented players and halls that record the demo libraries: plans as data (`libraries`), performances (`gestures`,
+ * `players`, `struck`), rooms (`halls`, `session`), finished takes (`studio`) and the SFZ over them (`write-sfz`).
+ */
 export * from './hall.ts';
-export * from './strings-large.ts';
+export * from './halls.ts';
+export * from './plan.ts';
+export * from './studio.ts';
+export * from './write-sfz.ts';
+export * from './truth.ts';
 export * from './bells.ts';
+export * from './libraries/index.ts';

@@ -1,4 +1,4 @@
-import { Random, waveFromHarmonics } from '../dsp/index.ts';
+import { Random } from '../dsp/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import type { Point } from './hall.ts';
 
@@ -17,69 +17,47 @@ export interface Player {
 
 /** How many frames share one control value of pitch and loudness. */
 const CONTROL_FRAMES = 64;
-const WAVE_SIZE = 2048;
+/** Points of one period of a wave. */
+export const WAVE_SIZE = 2048;
 
-/** Seats a string section in desks of two, receding from the conductor on the left-hand side. */
-export function seatSection(name: string, count: number, front: Point): Player[] {
+/** Differences between players, wider in sections of strings than among soloists. */
+export interface Temper {
+  tuneCents?: number;
+  vibratoCents?: readonly [number, number];
+  vibratoHz?: readonly [number, number];
+}
+
+/**
+ * Seats players in pairs that recede from a front seat.
+ * @param along where the next pair sits against the one before, in metres
+ */
+export function seatPlayers(
+  name: string,
+  count: number,
+  front: Point,
+  along: { x: number; y: number } = { x: -1.15, y: 0.55 },
+  temper: Temper = {},
+): Player[] {
+  const { tuneCents = 7, vibratoCents = [16, 30], vibratoHz = [5.1, 6.3] } = temper;
   return Array.from({ length: count }, (_, i) => {
     const seed = `${name} ${i + 1}`;
     const random = new Random(seed);
-    const desk = Math.floor(i / 2);
+    const pair = Math.floor(i / 2);
     return {
       seat: {
-        x: front.x - desk * 1.15 + (i % 2) * 0.35,
-        y: front.y + desk * 0.55 + (i % 2) * 0.85,
+        x: front.x + pair * along.x + (i % 2) * 0.35,
+        y: front.y + pair * along.y + (i % 2) * 0.85,
         z: front.z,
       },
-      tuneCents: random.normal() * 7,
-      lateSeconds: Math.max(-0.01, Math.min(0.01, random.normal() * 0.004)),
+      tuneCents: random.normal() * tuneCents,
+      lateSeconds: Math.max(-0.01, Math.min(0.01, random.normal() * (count > 1 ? 0.004 : 0.001))),
       levelGain: 10 ** ((random.normal() * 0.8) / 20),
-      vibratoHz: random.between(5.1, 6.3),
-      vibratoCents: random.between(16, 30),
+      vibratoHz: random.between(vibratoHz[0], vibratoHz[1]),
+      vibratoCents: random.between(vibratoCents[0], vibratoCents[1]),
       vibratoDelaySeconds: random.between(0.08, 0.3),
       seed,
     };
   });
-}
-
-/** Resonances of a violin body: centre in hertz, width, height. */
-const BODY = [
-  { hz: 275, width: 60, height: 1.3 },
-  { hz: 460, width: 70, height: 1.6 },
-  { hz: 550, width: 80, height: 1.4 },
-  { hz: 1100, width: 350, height: 0.5 },
-  { hz: 2500, width: 900, height: 1.1 },
-];
-
-/** Pressure gain of the body at a frequency, around 1; `shift` moves all resonances (instruments differ). */
-function bodyGain(frequencyHz: number, shift: number): number {
-  let gain = 0.55;
-  for (const { hz, width, height } of BODY) {
-    const x = (frequencyHz - hz * shift) / width;
-    gain += height / (1 + x * x);
-  }
-  return gain * Math.min(1, (frequencyHz / 190) ** 2);
-}
-
-/**
- * One period of a bowed string through a body: harmonics fall about as 1/n (Helmholtz motion, lifted by
- * the bridge) and are rounded above a corner that rises with bow force. Louder is brighter.
- * @param force 0 very soft … 1 very loud
- */
-export function bowedWave(player: Player, pitchHz: number, force: number): Float32Array {
-  const random = new Random(`${player.seed} wave ${Math.round(pitchHz)}`);
-  const shift = random.between(0.94, 1.06);
-  const cornerHz = 1300 * 7 ** force;
-  const count = Math.min(WAVE_SIZE / 2 - 1, Math.floor(17000 / pitchHz));
-  const amplitudes = new Float64Array(count);
-  const phases = new Float64Array(count);
-  for (let n = 1; n <= count; n++) {
-    const hz = n * pitchHz;
-    const rounded = 1 / (1 + (hz / cornerHz) ** 2);
-    amplitudes[n - 1] = (bodyGain(hz, shift) * rounded * 10 ** (random.normal() * 0.1)) / n ** 0.7;
-    phases[n - 1] = random.between(0, 2 * Math.PI);
-  }
-  return waveFromHarmonics(amplitudes, phases, WAVE_SIZE);
 }
 
 /** What a player does in one gesture, as functions of seconds since its beginning. */

@@ -7,6 +7,7 @@ import {
   reflections,
   type Arrival,
   type HallModel,
+  type MicPair,
   type Point,
 } from './hall.ts';
 import type { Player } from './players.ts';
@@ -55,7 +56,8 @@ export class Session {
     );
     const desks = this.desks(sources, frames);
     const takes = new Map<string, StereoTake>();
-    for (const mic of this.hall.mics) {
+    for (const placed of this.hall.mics) {
+      const mic = placed.follows ? this.follow(placed) : placed;
       const gain = 10 ** (mic.gainDb / 20);
       const tail = (this.diffuse / Math.sqrt(this.fieldEnergy)) * gain;
       takes.set(mic.id, {
@@ -64,6 +66,15 @@ export class Session {
       });
     }
     return takes;
+  }
+
+  /** A pair placed against the middle of the players. */
+  private follow(mic: MicPair): MicPair {
+    const mean = (axis: keyof Point) =>
+      this.players.reduce((sum, player) => sum + player.seat[axis], 0) / this.players.length;
+    const at = { x: mean('x'), y: mean('y'), z: mean('z') };
+    const move = (point: Point) => ({ x: at.x + point.x, y: at.y + point.y, z: at.z + point.z });
+    return { ...mic, left: move(mic.left), right: move(mic.right) };
   }
 
   /** Sums of neighbouring players with their middle: enough detail for reflections. */

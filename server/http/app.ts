@@ -12,11 +12,14 @@ import { Catalogue } from '../store/catalogue.ts';
 import type { Store } from '../store/database.ts';
 import { Documents } from '../store/documents.ts';
 import { People } from '../store/people.ts';
+import { RememberedWords } from '../store/words.ts';
 import { mountRoutes, type Route } from './access.ts';
 import { documentRoutes, Listeners } from './document-routes.ts';
 import { errorHandler } from './errors.ts';
+import { importRoutes } from './import-routes.ts';
 import { libraryRoutes } from './library-routes.ts';
 import { sessionRoutes } from './session-routes.ts';
+import { Uploads } from './uploads.ts';
 
 const SESSION_DAYS = 14;
 const LARGEST_BODY = '64mb';
@@ -33,10 +36,18 @@ export interface FarloApp {
 export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logger): FarloApp {
   const people = new People(store);
   const listeners = new Listeners();
+  const catalogue = new Catalogue(store);
   const routes = [
     ...sessionRoutes(people, store, config.demo),
     ...documentRoutes(new Documents(store), people, store, listeners),
-    ...libraryRoutes(new Catalogue(store), jobs, config.dataFolder),
+    ...libraryRoutes(catalogue, jobs, config.dataFolder),
+    ...importRoutes(
+      catalogue,
+      jobs,
+      new Uploads(config.dataFolder),
+      new RememberedWords(store),
+      config.dataFolder,
+    ),
   ];
   const app = express();
   app.disable('x-powered-by');

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Request, Response } from 'express';
-import { NewCueShape, PatchShape, type AppliedPatch, type DocumentKind } from '#api/index.ts';
+import { DOCUMENT_KINDS, NewCueShape, PatchShape, type AppliedPatch, type DocumentKind } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { Documents } from '../store/documents.ts';
 import type { Store } from '../store/database.ts';
@@ -32,13 +32,12 @@ export class Listeners {
 }
 
 function kindOf(request: Request): DocumentKind {
-  const { kind } = request.params;
-  if (kind !== 'template' && kind !== 'cue')
-    throw new FarloError('not-found', 'There is no such thing here.');
+  const kind = DOCUMENT_KINDS.find((known) => known === request.params.kind);
+  if (!kind) throw new FarloError('not-found', 'There is no such thing here.');
   return kind;
 }
 
-/** Opening, changing and following templates and cues. */
+/** Opening, changing and following templates, cues and shelves. */
 export function documentRoutes(
   documents: Documents,
   people: People,

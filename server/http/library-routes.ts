@@ -1,45 +1,20 @@
 import { randomUUID } from 'node:crypto';
-import { createReadStream, mkdirSync, rmSync, statSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import multer from 'multer';
-import { FAMILIES, type Family, type InstrumentKind } from '#core/catalogue/index.ts';
+import { createReadStream, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
 import { FarloError } from '#core/errors/index.ts';
-import { confinePath } from '#core/formats/index.ts';
+import type { ExportOrder } from '../jobs/export.worker.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
-import type { ImportOrder } from '../jobs/import.worker.ts';
-import type { ImportFacts } from '../samples/import-library.ts';
-import { packPath } from '../samples/pack-writer.ts';
-import type { Catalogue, NewLibrary } from '../store/catalogue.ts';
+import { fileName } from '../samples/export-instrument.ts';
+import { packPath, removePacks } from '../samples/pack-writer.ts';
+import type { Catalogue } from '../store/catalogue.ts';
 import type { Route } from './access.ts';
 
-const MOST_UPLOAD_BYTES = 4 * 2 ** 30;
-const MOST_UPLOAD_FILES = 20_000;
-
-/** Libraries, instruments, their audio, and taking in new ones. */
+/** Libraries, instruments, their audio, files to take along, and long work. */
 export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: string): Route[] {
-  const uploads = join(dataFolder, 'uploads');
-  const receive = multer({
-    storage: multer.diskStorage({
-      destination: (request, file, done) => {
-        const own = request as typeof request & { uploadFolder?: string };
-        own.uploadFolder ??= join(uploads, randomUUID());
-        try {
-          const path = join(
-            own.uploadFolder,
-            confinePath('', sentPath(file.originalname), { file: file.originalname }),
-          );
-          mkdirSync(dirname(path), { recursive: true });
-          done(null, dirname(path));
-        } catch (error) {
-          done(error as Error, '');
-        }
-      },
-      filename: (_request, file, done) =>
-        done(null, sentPath(file.originalname).split(/[\\/]/).at(-1) ?? 'file'),
-    }),
-    limits: { fileSize: MOST_UPLOAD_BYTES, files: MOST_UPLOAD_FILES },
-    preservePath: true,
-  });
+  const exports = join(dataFolder, 'exports');
+  // Written files wait here until the next start.
+  rmSync(exports, { recursive: true, force: true });
+  const ready = new Map<string, { studioId: string; name: string }>();
   return [
     {
       method: 'get',
@@ -96,44 +71,48 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       },
     },
     {
-      method: 'post',
-      path: '/libraries/import',
+      method: 'delete',
+      path: '/libraries/:id',
       access: 'editor',
-      before: [receive.array('files', MOST_UPLOAD_FILES)],
-      handle: (request, response, member) => {
-        const { uploadFolder } = request as typeof request & { uploadFolder?: string };
-        const files = (request.files ?? []) as Express.Multer.File[];
-        const cleanUp = () => uploadFolder && rmSync(uploadFolder, { recursive: true, force: true });
-        try {
-          if (!uploadFolder || files.length === 0)
-            throw new FarloError(
-              'import.no-instrument',
-              'No files arrived. Choose a folder or a zip with an .sfz and its WAV files.',
-            );
-          const zip = files.length === 1 && /\.zip$/i.test(files[0].originalname) ? files[0] : undefined;
-          const facts = importFacts(
-            request.body as Record<string, unknown>,
-            zip?.originalname ?? files[0].originalname,
-          );
-          const order: ImportOrder = {
-            from: zip ? { zip: zip.path, name: zip.originalname } : { folder: uploadFolder },
-            facts,
-            dataFolder,
-          };
-          const job = jobs.add<NewLibrary>({
-            kind: 'import',
-            title: `Taking in ${facts.library}`,
-            studioId: member.studioId,
-            worker: new URL('../jobs/import.worker.ts', import.meta.url),
-            data: order,
-            finish: (library) => catalogue.save(member.studioId, library),
-            cleanUp,
-          });
-          response.status(202).json(job);
-        } catch (error) {
-          cleanUp();
-          throw error;
-        }
+      studioOf: (request) => catalogue.studioOfLibrary(String(request.params.id)),
+      handle: async (request, response) => {
+        await catalogue.remove(String(request.params.id));
+        removePacks(dataFolder, await catalogue.sweep());
+        response.status(204).end();
+      },
+    },
+    {
+      method: 'post',
+      path: '/instruments/:id/export',
+      access: 'viewer',
+      studioOf: (request) => catalogue.studioOfInstrument(String(request.params.id)),
+      handle: async (request, response, member) => {
+        const instrument = await catalogue.instrument(String(request.params.id));
+        if (!instrument) throw new FarloError('not-found', 'There is no such instrument here.');
+        const file = randomUUID();
+        const order: ExportOrder = { instrument, dataFolder, path: join(exports, `${file}.zip`) };
+        const job = jobs.add<undefined>({
+          kind: 'export',
+          title: `Writing ${instrument.name} as SFZ`,
+          studioId: member.studioId,
+          worker: new URL('../jobs/export.worker.ts', import.meta.url),
+          data: order,
+          finish: () => {
+            ready.set(file, { studioId: member.studioId, name: `${fileName(instrument.name)}.zip` });
+            return Promise.resolve(file);
+          },
+        });
+        response.status(202).json(job);
+      },
+    },
+    {
+      method: 'get',
+      path: '/exports/:id',
+      access: 'viewer',
+      studioOf: (request) => Promise.resolve(ready.get(String(request.params.id))?.studioId),
+      handle: (request, response) => {
+        const id = String(request.params.id);
+        response.download(join(exports, `${id}.zip`), ready.get(id)?.name ?? 'instrument.zip');
       },
     },
     {
@@ -164,32 +143,4 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       },
     },
   ];
-}
-
-/** File names arrive as Latin-1 although browsers send UTF-8. */
-function sentPath(name: string): string {
-  return Buffer.from(name, 'latin1').toString('utf8');
-}
-
-function importFacts(body: Record<string, unknown>, firstName: string): ImportFacts {
-  const text = (name: string, otherwise: string) => {
-    const value = body[name];
-    return typeof value === 'string' && value.trim() !== '' ? value.trim().slice(0, 120) : otherwise;
-  };
-  const first = firstName.split(/[\\/]/)[0].replace(/\.(zip|sfz)$/i, '');
-  const family = text('family', 'other');
-  const kind = text('kind', 'solo');
-  if (!FAMILIES.includes(family as Family))
-    throw new FarloError('request.invalid', `“${family}” is no family.`);
-  if (!['section', 'solo', 'ensemble'].includes(kind))
-    throw new FarloError('request.invalid', `“${kind}” is no kind of instrument.`);
-  return {
-    library: text('library', first),
-    maker: text('maker', 'own'),
-    room: text('room', 'unknown'),
-    recipe: 'import',
-    family: family as Family,
-    kind: kind as InstrumentKind,
-    players: Math.min(200, Math.max(1, Math.round(Number(text('players', '1')) || 1))),
-  };
 }

@@ -65,7 +65,7 @@ export function sessionRoutes(people: People, store: Store, demo: boolean): Rout
       access: 'viewer',
       handle: async (_request, response, member) => {
         const where = { studioId: member.studioId };
-        const { template, cue } = store.models.records;
+        const { template, cue, shelf } = store.models.records;
         const templates = (await template.findAll({
           where,
           order: [['name', 'ASC']],
@@ -76,7 +76,9 @@ export function sessionRoutes(people: People, store: Store, demo: boolean): Rout
           name: string;
           templateId: string;
         }[];
+        const own = (await shelf.findOne({ where, raw: true })) as unknown as { id: string };
         const overview: StudioOverview = {
+          shelfId: own.id,
           templates: templates.map(({ id, name }) => ({ id, name })),
           cues: cues.map(({ id, name, templateId }) => ({ id, name, templateId })),
         };

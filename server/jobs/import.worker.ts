@@ -1,21 +1,20 @@
-import { folderSource, zipSource } from '../samples/file-source.ts';
-import { importLibrary, type ImportFacts } from '../samples/import-library.ts';
+import { takeIn, type ImportFacts } from '../samples/take-in.ts';
+import { openSource, type SourcePlace } from './source-of.ts';
 import { runWorker } from './worker-port.ts';
 
-/** What the import worker is given: a folder, or a zip. */
+/** What the import worker is given. */
 export interface ImportOrder {
-  from: { folder: string } | { zip: string; name: string };
+  from: SourcePlace;
   facts: ImportFacts;
   dataFolder: string;
+  /** Ids of samples that are stored already. */
+  known: ReadonlySet<string>;
 }
 
 await runWorker(async (order: ImportOrder, progress) => {
-  const source =
-    'folder' in order.from
-      ? folderSource(order.from.folder)
-      : await zipSource(order.from.zip, order.from.name);
+  const source = await openSource(order.from);
   try {
-    return await importLibrary(source, order.facts, order.dataFolder, progress);
+    return await takeIn(source, order.facts, order.dataFolder, order.known, progress);
   } finally {
     await source.close();
   }

@@ -6,10 +6,11 @@ import { describeError, FarloError, type ErrorCode, type Place } from '#core/err
 /** What a worker tells while it works. */
 export type WorkerMessage<Result> =
   | { kind: 'progress'; share: number; message: string }
+  | { kind: 'part'; result: Result }
   | { kind: 'done'; result: Result }
   | { kind: 'failed'; code: ErrorCode; message: string; place: Place };
 
-/** Long work to be queued. `finish` runs in the server with the worker's result; its value is the library made. */
+/** Long work to be queued. `finish` runs in the server with the worker's result; its value says what came of it. */
 export interface JobOrder<Result> {
   kind: JobInfo['kind'];
   title: string;
@@ -18,6 +19,8 @@ export interface JobOrder<Result> {
   worker: URL;
   data: unknown;
   finish(result: Result): Promise<string | undefined>;
+  /** Runs for every part that the worker hands over before its end, one after the other. */
+  part?(result: Result): Promise<void>;
   /** Always called at the end, for example to remove an upload. */
   cleanUp?(): void;
   /** Told how it ended. */
@@ -83,7 +86,7 @@ export class ThreadQueue implements JobQueue {
     const entry = this.entries.get(id);
     if (!entry || !['waiting', 'running'].includes(entry.info.state)) return;
     entry.info.state = 'cancelled';
-    entry.info.message = 'Cancelled; nothing was taken in.';
+    entry.info.message = 'Cancelled; nothing was kept.';
     if (entry.worker) void entry.worker.terminate();
     else entry.order.cleanUp?.();
   }
@@ -116,7 +119,7 @@ export class ThreadQueue implements JobQueue {
       const result = await this.work(entry);
       // From here on it can no longer be cancelled: the result is written in one transaction.
       if (!this.isRunning(info)) return;
-      info.libraryId = await order.finish(result);
+      info.resultId = await order.finish(result);
       info.state = 'done';
       info.progress = 1;
       info.message = 'Done';
@@ -137,6 +140,7 @@ export class ThreadQueue implements JobQueue {
 
   private work(entry: Entry): Promise<unknown> {
     const { info, order } = entry;
+    let parts = Promise.resolve();
     return new Promise((resolve, reject) => {
       const worker = new Worker(new URL('./boot.mjs', import.meta.url), {
         workerData: { entry: order.worker.href, order: order.data },
@@ -148,11 +152,14 @@ export class ThreadQueue implements JobQueue {
         if (message.kind === 'progress') {
           info.progress = message.share;
           info.message = message.message;
-        } else if (message.kind === 'done') resolve(message.result);
+        } else if (message.kind === 'part') {
+          parts = parts.then(() => order.part?.(message.result));
+          parts.catch(reject);
+        } else if (message.kind === 'done') parts.then(() => resolve(message.result), reject);
         else reject(new FarloError(message.code, message.message, message.place));
       });
       worker.on('error', reject);
-      worker.on('exit', (code) => reject(new Error(`The worker ended with code ${code}.`)));
+      worker.on('exit', (code) => code !== 0 && reject(new Error(`The worker ended with code ${code}.`)));
     });
   }
 }

@@ -1,28 +1,77 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
 import { writeWav } from '#core/formats/index.ts';
-import { previewOrders, recordTake, takeFile, takeOrders } from '#core/recording/index.ts';
-import { ENGINE_RATE } from '#core/units/index.ts';
+import {
+  DEMO_LIBRARIES,
+  instrumentSfz,
+  ordersOf,
+  recipeOf,
+  recordedFor,
+  recordTake,
+  takeFile,
+  type InstrumentPlan,
+  type LibraryPlan,
+} from '#core/recording/index.ts';
+import type { NewInstrument } from '../store/catalogue.ts';
+import { memorySource } from '../samples/file-source.ts';
+import { takeIn } from '../samples/take-in.ts';
 import { runWorker } from './worker-port.ts';
 
-/** Which share of the takes to record, and where to put them. */
+/** Which instruments to record, one after the other. */
 export interface RecordOrder {
-  folder: string;
-  part: number;
-  parts: number;
-  /** Only what a first instrument needs. */
-  preview: boolean;
+  dataFolder: string;
+  instruments: { library: string; instrument: string }[];
 }
 
-await runWorker(({ folder, part, parts, preview }: RecordOrder, progress) => {
-  const orders = (preview ? previewOrders() : takeOrders()).filter((_, i) => i % parts === part);
-  orders.forEach((order, i) => {
-    for (const [position, { left, right }] of recordTake(order).positions) {
-      const path = join(folder, takeFile(order, position));
-      mkdirSync(dirname(path), { recursive: true });
-      writeFileSync(path, writeWav({ rate: ENGINE_RATE, format: 'i16', channels: [left, right] }));
-    }
-    progress((i + 1) / orders.length, 'Recording');
-  });
-  return Promise.resolve(orders.length);
+/** One instrument, recorded and taken in. */
+export interface Recorded {
+  library: string;
+  instrument: NewInstrument;
+}
+
+const SHARE_OF_RECORDING = 0.75;
+
+await runWorker<RecordOrder, Recorded | undefined>(async ({ dataFolder, instruments }, progress, part) => {
+  for (const [i, wanted] of instruments.entries()) {
+    const library = DEMO_LIBRARIES.find(({ slug }) => slug === wanted.library);
+    const plan = library?.instruments.find(({ slug }) => slug === wanted.instrument);
+    if (!library || !plan) continue;
+    const share = (own: number) => progress((i + own) / instruments.length, `${library.name}: ${plan.name}`);
+    part({ library: library.slug, instrument: await recordInstrument(library, plan, dataFolder, share) });
+  }
+  return undefined;
 });
+
+/** Records an instrument and takes it in by the same road as a user's own SFZ, without touching the disk between. */
+async function recordInstrument(
+  library: LibraryPlan,
+  plan: InstrumentPlan,
+  dataFolder: string,
+  share: (own: number) => void,
+): Promise<NewInstrument> {
+  const files = new Map<string, Uint8Array>();
+  const orders = plan.techniques.flatMap((technique) =>
+    ordersOf(technique).map((order) => recordedFor(technique, order)),
+  );
+  orders.forEach((order, i) => {
+    if (!files.has(takeFile(order, library.hall.mics[0].id)))
+      for (const [position, { left, right, rate }] of recordTake(plan, library.hall, order))
+        files.set(takeFile(order, position), writeWav({ rate, format: 'i16', channels: [left, right] }));
+    share((SHARE_OF_RECORDING * (i + 1)) / orders.length);
+  });
+  files.set(`${plan.name}.sfz`, new TextEncoder().encode(instrumentSfz(plan, library.hall)));
+  const { family, kind, playerCount: players, tags } = plan;
+  const taken = await takeIn(
+    memorySource(files),
+    {
+      library: library.name,
+      maker: library.maker,
+      room: library.hall.name,
+      recipe: recipeOf(library),
+      facts: library.facts,
+      instruments: { [plan.name]: { family, kind, players, tags } },
+    },
+    dataFolder,
+    new Set(),
+    (own) => share(SHARE_OF_RECORDING + (1 - SHARE_OF_RECORDING) * own),
+  );
+  return { ...taken.instruments[0], recipe: recipeOf(library) };
+}

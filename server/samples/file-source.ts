@@ -42,6 +42,20 @@ export function folderSource(folder: string): FileSource {
   };
 }
 
+/** Files made in memory, for what was recorded here. */
+export function memorySource(files: ReadonlyMap<string, Uint8Array>): FileSource {
+  return {
+    paths: [...files.keys()],
+    read: (path) => {
+      const bytes = files.get(path);
+      return bytes
+        ? Promise.resolve(bytes)
+        : Promise.reject(new FarloError('sfz.sample-missing', `“${path}” is not there.`));
+    },
+    close: () => Promise.resolve(),
+  };
+}
+
 /** Files inside a zip. @throws FarloError for damaged archives, paths that leave it, and sizes beyond reason */
 export async function zipSource(file: string, name: string): Promise<FileSource> {
   const reader = new ZipReader(new BlobReader(await openAsBlob(file)), {

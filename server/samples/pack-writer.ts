@@ -1,5 +1,14 @@
 import { createHash } from 'node:crypto';
-import { closeSync, existsSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  writeSync,
+} from 'node:fs';
 import { dirname, join } from 'node:path';
 import { frameBytes, type PackInfo, type SampleInfo } from '#core/catalogue/index.ts';
 
@@ -78,4 +87,22 @@ export function writePack(
     renameSync(draft, path);
   }
   return { pack: { id, articulation, position, headBytes, bytes }, samples };
+}
+
+/** Removes packs that nothing refers to any more. */
+export function removePacks(dataFolder: string, ids: readonly string[]): void {
+  for (const id of ids) rmSync(packPath(dataFolder, id), { force: true });
+}
+
+/** Ids of all packs on the disk; drafts that a killed import left are removed. */
+export function packsOnDisk(dataFolder: string): string[] {
+  const root = join(dataFolder, 'packs');
+  if (!existsSync(root)) return [];
+  return readdirSync(root).flatMap((folder) =>
+    readdirSync(join(root, folder)).flatMap((name) => {
+      if (name.endsWith('.pack')) return [name.slice(0, -'.pack'.length)];
+      rmSync(join(root, folder, name), { force: true });
+      return [];
+    }),
+  );
 }

@@ -1,34 +1,57 @@
 import { randomUUID } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
-import type { InstrumentSummary, LibrarySummary } from '#api/index.ts';
+import type { ImportReport, InstrumentSummary, LibrarySummary } from '#api/index.ts';
 import {
-  layersAndTakes,
-  memoryBytes,
-  playableRange,
+  NO_FACTS,
   samplesOf,
   type Articulation,
   type Instrument,
+  type LibraryFacts,
   type PackInfo,
   type Position,
   type SampleInfo,
 } from '#core/catalogue/index.ts';
+import { FarloError } from '#core/errors/index.ts';
 import type { Store } from './database.ts';
+import { summaryOf } from './summary.ts';
 
-/** A library as an import hands it over: instruments complete, packs already on disk. */
-export interface NewLibrary {
+/** An instrument as an import hands it over; an id may be wished for. */
+export type NewInstrument = Omit<Instrument, 'id'> & {
+  id?: string;
+  tags?: readonly string[];
+  /** What it was recorded by, to know whether it must be recorded anew. */
+  recipe?: string;
+};
+
+/** What is said of a library as a whole. */
+export interface LibraryHead {
   name: string;
   maker: string;
   room: string;
-  /** Recipe or origin; a library of the same studio and name is replaced. */
+  /** Recipe or origin. */
   recipe: string;
-  unsupported: LibrarySummary['unsupported'];
-  /** An id may be wished for; a random one is given otherwise. */
-  instruments: (Omit<Instrument, 'id'> & { id?: string })[];
+  facts: LibraryFacts;
+  report: ImportReport;
+}
+
+/** A library as an import hands it over: instruments complete, packs already on disk. */
+export interface NewLibrary extends LibraryHead {
+  instruments: NewInstrument[];
 }
 
 interface Row {
   [column: string]: unknown;
 }
+
+export const NO_REPORT: ImportReport = {
+  instruments: 0,
+  zones: 0,
+  recordings: 0,
+  bytes: 0,
+  converted: [],
+  unsupported: [],
+  failed: [],
+};
 
 /** Libraries, instruments, articulations, packs and samples. */
 export class Catalogue {
@@ -42,27 +65,15 @@ export class Catalogue {
   async save(studioId: string, library: NewLibrary): Promise<string> {
     const { models, sequelize } = this.store;
     return sequelize.transaction(async (transaction) => {
-      const old = (await models.libraries.findOne({
-        where: { studioId, name: library.name },
-        raw: true,
-        transaction,
-      })) as Row | null;
+      const old = await this.libraryRow(studioId, library.name, transaction);
       const id = old ? String(old.id) : randomUUID();
       const oldIds = new Map<string, string>();
       if (old) {
-        const rows = (await models.instruments.findAll({
-          where: { libraryId: id },
-          raw: true,
-          transaction,
-        })) as unknown as Row[];
-        for (const row of rows) oldIds.set(String(row.name), String(row.id));
+        for (const row of await this.instrumentRows(id, transaction))
+          oldIds.set(String(row.name), String(row.id));
         await models.libraries.destroy({ where: { id }, transaction });
       }
-      const { name, maker, room, recipe } = library;
-      await models.libraries.create(
-        { id, studioId, name, maker, room, recipe, unsupported: JSON.stringify(library.unsupported) },
-        { transaction },
-      );
+      await this.createLibrary(id, studioId, library, transaction);
       for (const instrument of library.instruments)
         await this.saveInstrument(
           id,
@@ -70,22 +81,94 @@ export class Catalogue {
           instrument,
           transaction,
         );
+      this.packOwners.clear();
       return id;
     });
+  }
+
+  /** Puts one instrument into a library, which is made when it is not there yet; one of the same name is replaced. */
+  async put(studioId: string, head: LibraryHead, instrument: NewInstrument): Promise<string> {
+    const { models, sequelize } = this.store;
+    return sequelize.transaction(async (transaction) => {
+      const old = await this.libraryRow(studioId, head.name, transaction);
+      const id = old ? String(old.id) : randomUUID();
+      if (old)
+        await models.libraries.update(
+          { recipe: head.recipe, facts: JSON.stringify(head.facts) },
+          { where: { id }, transaction },
+        );
+      else await this.createLibrary(id, studioId, head, transaction);
+      const same = (await this.instrumentRows(id, transaction)).find((row) => row.name === instrument.name);
+      if (same) await models.instruments.destroy({ where: { id: same.id }, transaction });
+      await this.saveInstrument(
+        id,
+        same ? String(same.id) : (instrument.id ?? randomUUID()),
+        instrument,
+        transaction,
+      );
+      this.packOwners.clear();
+      return id;
+    });
+  }
+
+  private async createLibrary(
+    id: string,
+    studioId: string,
+    { name, maker, room, recipe, facts, report }: LibraryHead,
+    transaction: Transaction,
+  ): Promise<void> {
+    await this.store.models.libraries.create(
+      {
+        id,
+        studioId,
+        name,
+        maker,
+        room,
+        recipe,
+        facts: JSON.stringify(facts),
+        report: JSON.stringify(report),
+      },
+      { transaction },
+    );
+  }
+
+  private async libraryRow(studioId: string, name: string, transaction?: Transaction): Promise<Row | null> {
+    return (await this.store.models.libraries.findOne({
+      where: { studioId, name },
+      raw: true,
+      transaction,
+    })) as Row | null;
+  }
+
+  private async instrumentRows(libraryId: unknown, transaction?: Transaction): Promise<Row[]> {
+    return (await this.store.models.instruments.findAll({
+      where: { libraryId },
+      order: [['name', 'ASC']],
+      raw: true,
+      transaction,
+    })) as unknown as Row[];
   }
 
   private async saveInstrument(
     libraryId: string,
     id: string,
-    instrument: Omit<Instrument, 'id'>,
+    instrument: NewInstrument,
     transaction: Transaction,
   ): Promise<void> {
     const { models } = this.store;
-    const { name, family, kind, players } = instrument;
-    await models.instruments.create(
-      { id, libraryId, name, family, kind, players, positions: JSON.stringify(instrument.positions) },
-      { transaction },
-    );
+    const { name, family, kind, players, tags = [], recipe = '' } = instrument;
+    const row = {
+      id,
+      libraryId,
+      name,
+      family,
+      kind,
+      players,
+      positions: JSON.stringify(instrument.positions),
+      tags: tags.join(','),
+      recipe,
+    };
+    await models.instruments.create(row, { transaction });
     await models.articulations.bulkCreate(
       instrument.articulations.map((articulation, place) => ({
         id: randomUUID(),
@@ -108,15 +191,50 @@ export class Catalogue {
     }));
     for (let i = 0; i < samples.length; i += 2000)
       await models.samples.bulkCreate(samples.slice(i, i + 2000), { transaction, ignoreDuplicates: true });
+    // Only now is known where recordings lie that an earlier library brought.
+    const complete = await this.complete(row, transaction);
+    const all = complete.positions.map((position) => position.id);
+    const gone = complete.articulations.some((a) =>
+      [...samplesOf(a, all)].some((one) => !(one in complete.samples)),
+    );
+    if (gone)
+      throw new FarloError(
+        'sample.missing',
+        `“${name}” shares recordings with a library that was just removed. Take it in again.`,
+      );
+    await models.instruments.update(
+      { summary: JSON.stringify(summaryOf(complete, tags)) },
+      { where: { id }, transaction },
+    );
   }
 
-  /** Recipe of a library of a studio by name, or undefined. */
-  async recipeOf(studioId: string, name: string): Promise<string | undefined> {
-    const row = (await this.store.models.libraries.findOne({
-      where: { studioId, name },
+  /** Works out summaries that are missing, of instruments stored by an earlier version. */
+  async fillSummaries(): Promise<void> {
+    const rows = (await this.store.models.instruments.findAll({
+      where: { summary: null },
       raw: true,
-    })) as Row | null;
-    return row ? String(row.recipe) : undefined;
+    })) as unknown as Row[];
+    for (const row of rows) {
+      const summary = summaryOf(await this.complete(row), String(row.tags).split(','));
+      await this.store.models.instruments.update(
+        { summary: JSON.stringify(summary) },
+        { where: { id: row.id } },
+      );
+    }
+  }
+
+  /** Recipe of each instrument of a library of a studio, by name. */
+  async recipesOf(studioId: string, libraryName: string): Promise<Map<string, string>> {
+    const library = await this.libraryRow(studioId, libraryName);
+    const rows = library ? await this.instrumentRows(library.id) : [];
+    return new Map(rows.map((row) => [String(row.name), String(row.recipe)]));
+  }
+
+  /** An instrument by library and name. */
+  async find(studioId: string, libraryName: string, name: string): Promise<Instrument | undefined> {
+    const library = await this.libraryRow(studioId, libraryName);
+    const row = library && (await this.instrumentRows(library.id)).find((one) => one.name === name);
+    return row ? this.complete(row) : undefined;
   }
 
   /** All libraries of a studio with what the shelf shows. */
@@ -126,42 +244,67 @@ export class Catalogue {
       order: [['name', 'ASC']],
       raw: true,
     })) as unknown as Row[];
-    const out: LibrarySummary[] = [];
-    for (const row of libraries) {
-      const instruments = (await this.store.models.instruments.findAll({
-        where: { libraryId: row.id },
-        order: [['name', 'ASC']],
-        raw: true,
-      })) as unknown as Row[];
-      const summaries: InstrumentSummary[] = [];
-      for (const instrument of instruments) summaries.push(summaryOf(await this.complete(instrument)));
-      out.push({
+    const rows = (await this.store.models.instruments.findAll({
+      where: { libraryId: libraries.map((library) => String(library.id)) },
+      order: [['name', 'ASC']],
+      raw: true,
+    })) as unknown as Row[];
+    return libraries.map((row) => {
+      const instruments = rows
+        .filter((instrument) => instrument.libraryId === row.id && instrument.summary)
+        .map((instrument) => JSON.parse(String(instrument.summary)) as InstrumentSummary);
+      return {
         id: String(row.id),
         name: String(row.name),
         maker: String(row.maker),
         room: String(row.room),
-        bytes: summaries.reduce((sum, instrument) => sum + instrument.bytes, 0),
-        unsupported: JSON.parse(String(row.unsupported)) as LibrarySummary['unsupported'],
-        instruments: summaries,
-      });
-    }
-    return out;
+        facts: row.facts ? (JSON.parse(String(row.facts)) as LibraryFacts) : NO_FACTS,
+        bytes: instruments.reduce((sum, instrument) => sum + instrument.bytes, 0),
+        report: row.report ? (JSON.parse(String(row.report)) as ImportReport) : NO_REPORT,
+        instruments,
+      };
+    });
+  }
+
+  /** Studio a library belongs to, or undefined. */
+  async studioOfLibrary(id: string): Promise<string | undefined> {
+    const row = (await this.store.models.libraries.findByPk(id, { raw: true })) as Row | null;
+    return row ? String(row.studioId) : undefined;
+  }
+
+  /** Takes a library off the shelf with its instruments. Its recordings go with the next sweep, unless others use them. */
+  async remove(id: string): Promise<void> {
+    await this.store.models.libraries.destroy({ where: { id } });
+    this.packOwners.clear();
   }
 
   /** Studio an instrument belongs to, or undefined. */
   async studioOfInstrument(id: string): Promise<string | undefined> {
     const row = (await this.store.models.instruments.findByPk(id, { raw: true })) as Row | null;
-    if (!row) return undefined;
-    const library = (await this.store.models.libraries.findByPk(String(row.libraryId), {
-      raw: true,
-    })) as Row | null;
-    return library ? String(library.studioId) : undefined;
+    return row ? this.studioOfLibrary(String(row.libraryId)) : undefined;
   }
 
   /** An instrument with everything the engine needs but the audio. */
   async instrument(id: string): Promise<Instrument | undefined> {
     const row = (await this.store.models.instruments.findByPk(id, { raw: true })) as Row | null;
     return row ? this.complete(row) : undefined;
+  }
+
+  /** Ids of all samples that are stored. */
+  async sampleIds(): Promise<Set<string>> {
+    const rows = (await this.store.models.samples.findAll({
+      attributes: ['id'],
+      raw: true,
+    })) as unknown as { id: string }[];
+    return new Set(rows.map((row) => row.id));
+  }
+
+  /** Ids of all packs that are known. */
+  async packIds(): Promise<Set<string>> {
+    const rows = (await this.store.models.packs.findAll({ attributes: ['id'], raw: true })) as unknown as {
+      id: string;
+    }[];
+    return new Set(rows.map((row) => row.id));
   }
 
   /** True when one of the studio's instruments uses the pack. */
@@ -172,23 +315,57 @@ export class Catalogue {
       where: { studioId },
       raw: true,
     })) as unknown as Row[];
-    const instruments = (await this.store.models.instruments.findAll({
-      where: { libraryId: libraries.map((l) => String(l.id)) },
-      raw: true,
-    })) as unknown as Row[];
-    for (const row of instruments)
-      for (const pack of Object.keys((await this.complete(row)).packs))
-        this.packOwners.set(pack, (this.packOwners.get(pack) ?? new Set()).add(studioId));
+    for (const library of libraries)
+      for (const row of await this.instrumentRows(library.id))
+        for (const pack of Object.keys((await this.complete(row)).packs))
+          this.packOwners.set(pack, (this.packOwners.get(pack) ?? new Set()).add(studioId));
     return this.packOwners.get(packId)?.has(studioId) ?? false;
   }
   private readonly packOwners = new Map<string, Set<string>>();
 
-  private async complete(row: Row): Promise<Instrument> {
+  /**
+   * Forgets packs none of whose samples any instrument uses.
+   * @returns ids of the packs whose files may go
+   */
+  async sweep(): Promise<string[]> {
+    const { articulations, samples, packs } = this.store.models;
+    return this.store.sequelize.transaction(async (transaction) => {
+      const used = new Set<string>();
+      const rows = (await articulations.findAll({
+        attributes: ['zones'],
+        raw: true,
+        transaction,
+      })) as unknown as { zones: string }[];
+      for (const { zones } of rows)
+        for (const match of zones.matchAll(/"sample":"([0-9a-f]{64})"/g)) used.add(match[1]);
+      const all = (await samples.findAll({
+        attributes: ['id', 'packId'],
+        raw: true,
+        transaction,
+      })) as unknown as {
+        id: string;
+        packId: string;
+      }[];
+      const kept = new Set(all.filter(({ id }) => used.has(id)).map(({ packId }) => packId));
+      const known = (await packs.findAll({ attributes: ['id'], raw: true, transaction })) as unknown as {
+        id: string;
+      }[];
+      const gone = known.map(({ id }) => id).filter((id) => !kept.has(id));
+      if (gone.length > 0) {
+        await samples.destroy({ where: { packId: gone }, transaction });
+        await packs.destroy({ where: { id: gone }, transaction });
+      }
+      return gone;
+    });
+  }
+
+  private async complete(row: Row, transaction?: Transaction): Promise<Instrument> {
     const { articulations, samples, packs } = this.store.models;
     const rows = (await articulations.findAll({
       where: { instrumentId: row.id },
       order: [['place', 'ASC']],
       raw: true,
+      transaction,
     })) as unknown as Row[];
     const list = rows.map((a): Articulation => ({
       id: String(a.term),
@@ -207,6 +384,7 @@ export class Catalogue {
     const sampleRows = (await samples.findAll({
       where: { id: { [Op.in]: [...ids] } },
       raw: true,
+      transaction,
     })) as unknown as Row[];
     const found = sampleRows.map((s): SampleInfo => ({
       id: String(s.id),
@@ -222,6 +400,7 @@ export class Catalogue {
     const packRows = (await packs.findAll({
       where: { id: [...new Set(found.map((s) => s.pack))] },
       raw: true,
+      transaction,
     })) as unknown as Row[];
     return {
       id: String(row.id),
@@ -246,27 +425,4 @@ export class Catalogue {
       ),
     };
   }
-}
-
-function summaryOf(instrument: Instrument): InstrumentSummary {
-  const positions = instrument.positions.map((position) => position.id);
-  const all = new Set(instrument.articulations.flatMap((a) => [...samplesOf(a, positions)]));
-  return {
-    id: instrument.id,
-    name: instrument.name,
-    family: instrument.family,
-    kind: instrument.kind,
-    players: instrument.players,
-    positions: instrument.positions,
-    bytes: memoryBytes(instrument, all),
-    articulations: instrument.articulations.map((articulation) => ({
-      id: articulation.id,
-      name: articulation.name,
-      low: playableRange(articulation)?.low ?? 0,
-      high: playableRange(articulation)?.high ?? 0,
-      ...layersAndTakes(articulation),
-      transitions: articulation.zones.filter((zone) => zone.role === 'transition').length,
-      bytes: memoryBytes(instrument, samplesOf(articulation, positions)),
-    })),
-  };
 }

@@ -15,7 +15,7 @@ import {
 } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { Store } from './database.ts';
-import { columnsOf, documentColumn, type Table } from './models.ts';
+import { columnsOf, documentColumn, isFlag, type Table } from './models.ts';
 
 /** What was found out about a change: the record before and after it. */
 interface Done {
@@ -37,7 +37,7 @@ export class StalePatch extends FarloError {
 const kindsOf = (document: DocumentKind) =>
   (Object.keys(RECORD_KINDS) as RecordKind[]).filter((kind) => RECORD_KINDS[kind].document === document);
 
-/** Templates and cues: opened whole, changed by patches, with a history. */
+/** Templates, cues and shelves: opened whole, changed by patches, with a history. */
 export class Documents {
   constructor(private readonly store: Store) {}
 
@@ -285,7 +285,7 @@ function travelling(
   const out: Record<string, unknown> = {};
   for (const column of columnsOf(kind)) {
     const value = row[column];
-    out[column] = ['muted', 'soloed', 'inverted'].includes(column) ? Boolean(value) : value;
+    out[column] = isFlag(column) ? Boolean(value) : value;
   }
   return { ...out, id: String(row.id), version: Number(row.version) };
 }

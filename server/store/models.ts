@@ -1,5 +1,5 @@
 import { DataTypes, Model, type ModelStatic, type Sequelize } from 'sequelize';
-import type { DocumentKind, RecordKind } from '#api/index.ts';
+import { RECORD_KINDS, type DocumentKind, type RecordKind } from '#api/index.ts';
 
 type Row = Model<Record<string, unknown>, Record<string, unknown>>;
 export type Table = ModelStatic<Row>;
@@ -36,6 +36,12 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   note: { table: 'notes', columns: ['partId', 'startTick', 'endTick', 'key', 'velocity'] },
   mark: { table: 'marks', columns: ['partId', 'startTick', 'endTick', 'articulation'] },
   point: { table: 'points', columns: ['partId', 'controller', 'tick', 'value'] },
+  shelf: { table: 'shelves', columns: ['name'] },
+  shelfMark: { table: 'shelf_marks', columns: ['instrumentId', 'starred', 'verdict', 'note', 'off'] },
+  sound: {
+    table: 'sounds',
+    columns: ['name', 'tags', 'instrumentId', 'articulation', 'dynamics', 'vibrato', 'levels'],
+  },
 };
 
 const TEXT = new Set([
@@ -49,8 +55,13 @@ const TEXT = new Set([
   'hold',
   'text',
   'partId',
+  'verdict',
+  'note',
+  'off',
+  'tags',
+  'levels',
 ]);
-const FLAGS = new Set(['muted', 'soloed', 'inverted']);
+const FLAGS = new Set(['muted', 'soloed', 'inverted', 'starred']);
 const FRACTIONS = new Set([
   'hallEarlyDb',
   'hallTailDb',
@@ -71,8 +82,13 @@ export function columnsOf(kind: RecordKind): readonly string[] {
 }
 
 /** Column that ties a record to its document. */
-export function documentColumn(kind: DocumentKind): 'templateId' | 'cueId' {
-  return kind === 'template' ? 'templateId' : 'cueId';
+export function documentColumn(kind: DocumentKind): 'templateId' | 'cueId' | 'shelfId' {
+  return `${kind}Id`;
+}
+
+/** True for columns that hold yes or no. */
+export function isFlag(column: string): boolean {
+  return FLAGS.has(column);
 }
 
 function columnType(name: string) {
@@ -88,6 +104,7 @@ export interface Models {
   libraries: Table;
   instruments: Table;
   articulations: Table;
+  rememberedWords: Table;
   packs: Table;
   samples: Table;
   history: Table;
@@ -111,11 +128,10 @@ export function defineModels(sequelize: Sequelize): Models {
     Object.entries(RECORD_COLUMNS).map(([kind, { table, columns }]) => {
       const attributes: Record<string, unknown> = { id: key(), version: whole };
       for (const column of columns) attributes[column] = columnType(column);
-      if (kind === 'template' || kind === 'cue')
-        Object.assign(attributes, { studioId: text, revision: whole });
+      const { document } = RECORD_KINDS[kind as RecordKind];
+      if (kind === document) Object.assign(attributes, { studioId: text, revision: whole });
+      else attributes[documentColumn(document)] = text;
       if (kind === 'cue') attributes.templateId = text;
-      if (kind !== 'template' && kind !== 'cue')
-        attributes[['track', 'positionMix', 'trigger'].includes(kind) ? 'templateId' : 'cueId'] = text;
       return [kind, define(table, attributes)];
     }),
   ) as Record<RecordKind, Table>;
@@ -130,7 +146,8 @@ export function defineModels(sequelize: Sequelize): Models {
       maker: text,
       room: text,
       recipe: text,
-      unsupported: long,
+      facts: long,
+      report: long,
     }),
     instruments: define('instruments', {
       id: key(),
@@ -140,6 +157,15 @@ export function defineModels(sequelize: Sequelize): Models {
       kind: text,
       players: whole,
       positions: long,
+      tags: text,
+      recipe: text,
+      summary: long,
+    }),
+    rememberedWords: define('remembered_words', {
+      studioId: key(),
+      maker: key(),
+      word: key(),
+      meaning: long,
     }),
     articulations: define('articulations', {
       id: key(),

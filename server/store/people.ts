@@ -56,7 +56,10 @@ export class People {
 
   async addStudio(name: string): Promise<string> {
     const id = randomUUID();
-    await this.store.models.studios.create({ id, name });
+    const { studios, records } = this.store.models;
+    await studios.create({ id, name });
+    // Every studio has one shelf.
+    await records.shelf.create({ id: randomUUID(), studioId: id, revision: 0, version: 1, name: 'Shelf' });
     return id;
   }
 

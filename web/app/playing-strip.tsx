@@ -16,7 +16,7 @@ import { StandInPanel } from './stand-in-panel.tsx';
 const FOLD_KEY = 'farlo-strip';
 const SCREEN = { id: 'screen', name: 'Screen' };
 
-/** Keyboard, ridden controllers and input source; it plays the current track from every view. */
+/** Keyboard, ridden controllers and input source; it plays the current sound from every view. */
 export function PlayingStrip() {
   const [open, setOpen] = useState(localStorage.getItem(FOLD_KEY) !== 'folded');
   const [standIn, setStandIn] = useState(false);
@@ -38,10 +38,10 @@ export function PlayingStrip() {
     usePerformance((state) => state.trackId),
   );
   const articulation = usePerformance((state) => state.articulation);
-  const load = useInstruments((state) => (track?.instrumentId ? state.loads[track.instrumentId] : undefined));
-  const error = useInstruments((state) =>
-    track?.instrumentId ? state.errors[track.instrumentId] : undefined,
-  );
+  const taken = usePerformance((state) => state.taken);
+  const instrumentId = taken?.instrumentId ?? track?.instrumentId ?? '';
+  const load = useInstruments((state) => state.loads[instrumentId]);
+  const error = useInstruments((state) => state.errors[instrumentId]);
   const name = load?.instrument.articulations.find((a) => a.id === articulation)?.name ?? articulation;
   return (
     <section aria-label="Playing strip" className="col-span-2 border-t border-rule bg-sheet">
@@ -49,7 +49,7 @@ export function PlayingStrip() {
         <div className="w-[262px] shrink-0 border-r border-rule px-3.5 py-1.5">
           <div className="flex items-center justify-between">
             <span className="truncate font-serif font-semibold">
-              {track?.name ?? 'No track'} · {name}
+              {taken?.name ?? track?.name ?? 'No track'} · {name}
             </span>
             <button
               type="button"
@@ -70,7 +70,7 @@ export function PlayingStrip() {
                 <p role="alert" className="p-3 text-warm">
                   {error}
                 </p>
-              ) : load ? (
+              ) : load || taken ? (
                 <PlayedKeyboard />
               ) : (
                 <p className="p-4 text-ink-2">
@@ -137,18 +137,18 @@ function PlayedKeyboard() {
   );
   const articulation = usePerformance((state) => state.articulation);
   const held = usePerformance((state) => state.held);
-  const load = useInstruments((state) => (track?.instrumentId ? state.loads[track.instrumentId] : undefined));
-  const triggers = useList('trigger').filter((trigger) => trigger.trackId === track?.id);
+  const taken = usePerformance((state) => state.taken);
+  const load = useInstruments((state) => state.loads[taken?.instrumentId ?? track?.instrumentId ?? '']);
+  const triggers = useList('trigger').filter((trigger) => !taken && trigger.trackId === track?.id);
   const template = useList('template')[0];
-  if (!load) return null;
-  const current = load.instrument.articulations.find((a) => a.id === articulation);
+  const current = load?.instrument.articulations.find((a) => a.id === articulation);
   return (
     <Keyboard
       low={21}
       high={108}
       middleC={template?.middleC ?? 4}
       held={held}
-      range={(current && playableRange(current)) ?? instrumentRange(load.instrument)}
+      range={(current && playableRange(current)) ?? (load && instrumentRange(load.instrument))}
       tabs={triggers.map((trigger) => ({
         key: trigger.key,
         text: articulationTerm(trigger.articulation).tab,

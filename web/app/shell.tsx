@@ -16,6 +16,7 @@ import {
   usePerformance,
 } from '../sound/performance.ts';
 import { offerMeasuring } from '../sound/measuring.ts';
+import { followShelf } from '../state/shelf.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { PlayingStrip } from './playing-strip.tsx';
 import { TopLine } from './top-line.tsx';
@@ -46,6 +47,8 @@ export async function openCue(cueId: string): Promise<void> {
 async function openFirst(): Promise<void> {
   const { loadOverview } = useSession.getState();
   await loadOverview();
+  const shelfId = useSession.getState().overview?.shelfId;
+  if (shelfId) await useDocuments.getState().openShelf(shelfId);
   const cues = useSession.getState().overview?.cues ?? [];
   const wanted = localStorage.getItem(CUE_KEY);
   const first = cues.find((cue) => cue.id === wanted) ?? cues[0];
@@ -77,6 +80,7 @@ export function Shell() {
     if (!started) {
       started = true;
       startPerformance();
+      followShelf();
       offerMeasuring();
       openFirst().catch((error: Error) => setTrouble(error.message));
     }

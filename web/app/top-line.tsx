@@ -273,10 +273,8 @@ function OutputLevel() {
 }
 
 function Memory() {
-  const loads = useInstruments((state) => state.loads);
-  const list = Object.values(loads);
-  const held = list.reduce((sum, load) => sum + load.bytes, 0);
-  const loading = list.some((load) => !load.complete && !load.error);
+  const held = useInstruments((state) => state.heldBytes);
+  const loading = useInstruments((state) => Object.values(state.loads).some((load) => !load.complete));
   return (
     <div className="w-[104px] shrink-0 text-xs" title="Recordings held in memory by this page, against 2 GB">
       <div className="flex justify-between text-ink-3">

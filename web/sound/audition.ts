@@ -1,23 +1,27 @@
-import { articulationTerm, playableRange } from '#core/catalogue/index.ts';
+import {
+  articulationTerm,
+  markedSeconds,
+  playableRange,
+  type Articulation,
+  type Instrument,
+} from '#core/catalogue/index.ts';
 import { PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
 import { CONTROLLER, TempoMap, type Part } from '#core/music/index.ts';
 import { planEndSeconds, planPart, toEvents } from '#core/performance/index.ts';
 import { ENGINE_RATE, TICKS_PER_QUARTER } from '#core/units/index.ts';
-import { useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
-import { useInstruments, wantInstrument } from './instruments.ts';
-import { mixOf, orderedTracks, stop, usePerformance } from './performance.ts';
+import { openInstrument, useInstruments, wantArticulation, type LoadState } from './instruments.ts';
+import { stop, takenTrack, takeUp, usePerformance } from './performance.ts';
 
-const PRE_ROLL_SECONDS = 0.5;
+const PRE_ROLL_SECONDS = 0.25;
 const TAIL_SECONDS = 0.6;
 const GAP_SECONDS = 0.12;
 const WAIT_MS = 20_000;
+const PLAIN_LEVEL_DB = -4;
 
 /** One quarter lasts a second here. */
 const TEMPO = new TempoMap([{ tick: 0, bpm: 60 }]);
 const STEPS = [0, 2, 4, 7];
-
-let soundingTrack: number | undefined;
 
 /** Lengths of the notes of a phrase that suits a technique, in seconds. */
 const PHRASES = {
@@ -28,30 +32,62 @@ const PHRASES = {
   pattern: [2],
 };
 
+/** How a sound is set up to be heard. */
+export interface SoundSettings {
+  /** Controller values, 0…127. */
+  dynamics: number;
+  vibrato: number;
+  /** Level of each position in dB; positions without one are silent. */
+  levels: Readonly<Record<string, number>>;
+}
+
+/** Settings in which a sound is heard until something else is wished. */
+export function plainSettings(positions: readonly { id: string }[]): SoundSettings {
+  return {
+    dynamics: 84,
+    vibrato: 70,
+    levels: Object.fromEntries(positions.map(({ id }) => [id, PLAIN_LEVEL_DB])),
+  };
+}
+
+/** The mix of a sound outside any track. */
+export function mixOfSettings(settings: SoundSettings): TrackMix {
+  const positions = Object.fromEntries(
+    Object.entries(settings.levels).map(([id, levelDb]) => [id, { ...PLAIN_POSITION, levelDb }]),
+  );
+  return { gainDb: 0, pan: 0, muted: false, hallSendDb: -60, positions };
+}
+
 /** Ends what an audition left sounding. */
 export function stopAudition(): void {
-  if (soundingTrack !== undefined) soundHost.hush(soundingTrack);
-  soundingTrack = undefined;
+  soundHost.hush(takenTrack());
 }
 
 /**
- * Plays a short phrase in the middle of an articulation's range, on a track of its own in the engine.
+ * Plays a short phrase in the middle of an articulation's range, on a track of its own in the engine. Hands then play the
+ * same sound.
  * @returns its length in seconds
  * @throws Error with a sentence when the instrument cannot be loaded
  */
-export async function audition(instrumentId: string, articulationId: string): Promise<number> {
-  void wantInstrument(instrumentId, new Set([articulationId]));
-  const { instrument } = await loadedHead(instrumentId, articulationId);
-  if (usePerformance.getState().playing) stop();
-  stopAudition();
+export async function audition(
+  instrumentId: string,
+  articulationId: string,
+  wished?: SoundSettings,
+): Promise<number> {
+  const instrument = await openInstrument(instrumentId);
   const articulation = instrument.articulations.find((a) => a.id === articulationId);
   const range = articulation && playableRange(articulation);
   if (!range) throw new Error('This technique has no recording that starts a note.');
-  const positions = Object.fromEntries(
-    instrument.positions.map((p) => [p.id, { ...PLAIN_POSITION, levelDb: -4 }]),
-  );
-  const mix: TrackMix = { gainDb: 0, pan: 0, muted: false, hallSendDb: -60, positions };
-  const part = phrase(articulationId, Math.round((range.low + range.high) / 2), range.high);
+  const settings = wished ?? plainSettings(instrument.positions);
+  const middle = Math.round((range.low + range.high) / 2);
+  const part = phrase(articulation, middle, range.high, settings);
+  const loading = wantArticulation(instrumentId, articulationId, middle);
+  loading.catch(() => undefined);
+  const keys = part.notes.map((note) => note.key);
+  await loadedHead(instrument, articulation, keys);
+  if (usePerformance.getState().playing) stop();
+  stopAudition();
+  const mix = mixOfSettings(settings);
   const plan = planPart(part, {
     tempo: TEMPO,
     instrument,
@@ -59,23 +95,26 @@ export async function audition(instrumentId: string, articulationId: string): Pr
     mode: 'planned',
     articulation: articulationId,
   });
-  const track = auditionTrack(instrumentId, mix);
-  soundingTrack = track;
+  takeUp({ instrumentId, name: instrument.name, mix }, articulationId);
+  const first = plan.segments[0]?.sounds[0]?.startSeconds ?? 0;
+  const preRoll = Math.min(PRE_ROLL_SECONDS, Math.max(0, -first) + 0.01);
   await soundHost.live(
-    toEvents(plan, track, -PRE_ROLL_SECONDS).map((event) => ({
+    toEvents(plan, takenTrack(), -preRoll).map((event) => ({
       afterSeconds: event.frame / ENGINE_RATE,
       event,
     })),
   );
-  return PRE_ROLL_SECONDS + planEndSeconds(plan) + TAIL_SECONDS;
+  return preRoll + planEndSeconds(plan) + TAIL_SECONDS;
 }
 
-/** A few notes upwards that suit the technique's group. */
-function phrase(articulationId: string, from: number, highest: number): Part {
-  const { group } = articulationTerm(articulationId);
+/** A few notes upwards that suit the technique's group; recorded lengths are played out. */
+function phrase(articulation: Articulation, from: number, highest: number, settings: SoundSettings): Part {
+  const { group } = articulationTerm(articulation.id);
   const gap = group === 'connected' ? 0 : GAP_SECONDS;
+  const marked = markedSeconds(articulation);
   let at = 0;
-  const notes = PHRASES[group].map((seconds, i) => {
+  const lengths = marked === undefined ? PHRASES[group] : [marked + 0.6];
+  const notes = lengths.map((seconds, i) => {
     const startTick = Math.round(at * TICKS_PER_QUARTER);
     at += seconds + gap;
     return {
@@ -92,34 +131,32 @@ function phrase(articulationId: string, from: number, highest: number): Part {
     tick: 0,
     value,
   });
-  return { notes, marks: [], points: [point(CONTROLLER.dynamics, 84), point(CONTROLLER.vibrato, 70)] };
+  return {
+    notes,
+    marks: [],
+    points: [point(CONTROLLER.dynamics, settings.dynamics), point(CONTROLLER.vibrato, settings.vibrato)],
+  };
 }
 
-/** Index of the engine's track behind those of the template, set up for the instrument. */
-function auditionTrack(instrumentId: string, mix: TrackMix): number {
-  const { records } = useDocuments.getState();
-  const own = orderedTracks(records).map((track) => ({
-    instrumentId: track.instrumentId,
-    mix: mixOf(records, track),
-  }));
-  soundHost.setTracks([...own, { instrumentId, mix }]);
-  return own.length;
-}
-
-/** Waits until the beginning of a technique's recordings is here. */
-function loadedHead(instrumentId: string, articulationId: string) {
+/** Waits until the beginnings of the recordings that some keys play are here. */
+function loadedHead(
+  instrument: Instrument,
+  articulation: Articulation,
+  keys: readonly number[],
+): Promise<LoadState> {
+  const zones = articulation.zones.filter(
+    (zone) => zone.role === 'attack' && keys.some((key) => key >= zone.keyLow && key <= zone.keyHigh),
+  );
   const ready = () => {
     const { loads, errors } = useInstruments.getState();
-    if (errors[instrumentId]) throw new Error(errors[instrumentId]);
-    const load = loads[instrumentId];
-    const articulation = load?.instrument.articulations.find((a) => a.id === articulationId);
-    if (!load || !articulation) return undefined;
-    const zone = articulation.zones.find((candidate) => candidate.role === 'attack');
-    return zone && Object.values(zone.samples).every(({ sample }) => load.audio.has(sample))
-      ? load
-      : undefined;
+    if (errors[instrument.id]) throw new Error(errors[instrument.id]);
+    const load = loads[instrument.id];
+    const here = zones.every((zone) =>
+      Object.values(zone.samples).every(({ sample }) => load?.audio.has(sample)),
+    );
+    return load && here ? load : undefined;
   };
-  return new Promise<NonNullable<ReturnType<typeof ready>>>((resolve, reject) => {
+  return new Promise((resolve, reject) => {
     const timer = setTimeout(
       () => finish(() => reject(new Error('The recordings did not arrive in time. Press again.'))),
       WAIT_MS,

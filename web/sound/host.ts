@@ -5,7 +5,7 @@ import type { LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import workletUrl from './engine.worklet.ts?worker&url';
-import type { LoadState } from './loader.ts';
+import type { LoadState } from './instruments.ts';
 import type { EngineTrackSetup, FromEngine, ToEngine } from './messages.ts';
 
 type StateMessage = Extract<FromEngine, { kind: 'state' }>;
@@ -43,7 +43,7 @@ class SoundHost {
     return () => this.listeners.delete(listener);
   }
 
-  setInstrument({ instrument, audio }: LoadState): void {
+  setInstrument({ instrument, audio }: Pick<LoadState, 'instrument' | 'audio'>): void {
     this.send({ kind: 'instrument', instrument, audio: new Map(audio) });
   }
 

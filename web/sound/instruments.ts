@@ -1,45 +1,236 @@
 import { create } from 'zustand';
-import { InstrumentLoader, type LoadState } from './loader.ts';
+import { samplesOf, type Articulation, type Instrument, type SampleInfo } from '#core/catalogue/index.ts';
+import type { SampleAudio } from '#core/engine/index.ts';
+import { request } from '../state/api-client.ts';
 import { soundHost } from './host.ts';
+import { SampleBank } from './sample-bank.ts';
+
+/** How far an instrument's audio has come. */
+export interface LoadState {
+  instrument: Instrument;
+  /** What of it can be heard, by sample id; a new map whenever more has come or some has gone. */
+  audio: ReadonlyMap<string, SampleAudio>;
+  /** Articulations that are here or on their way. */
+  wanted: ReadonlySet<string>;
+  /** Bytes of what is wanted, shared recordings once, and how many of them have arrived. */
+  totalBytes: number;
+  loadedBytes: number;
+  /** True when every wanted recording is here whole. */
+  complete: boolean;
+}
 
 interface InstrumentsState {
   /** What is loaded or on its way, by instrument id. */
   loads: Readonly<Record<string, LoadState>>;
   errors: Readonly<Record<string, string>>;
+  /** Bytes really held by all of them together. */
+  heldBytes: number;
 }
 
-/** Instruments in memory, each held once whatever the number of tracks that play it. */
-export const useInstruments = create<InstrumentsState>(() => ({ loads: {}, errors: {} }));
+/** Instruments in memory; each recording is held once whatever the number of tracks and instruments that play it. */
+export const useInstruments = create<InstrumentsState>(() => ({ loads: {}, errors: {}, heldBytes: 0 }));
 
-const opening = new Map<string, Promise<void>>();
+const TELL_MS = 60;
 
-/** Sees to it that an instrument is loaded. @param first articulations needed soonest */
+const bank = new SampleBank();
+const opening = new Map<string, Promise<Instrument>>();
+/** Instruments whose loading was asked for as a whole. */
+const whole = new Map<string, Promise<void>>();
+/** Progress of each claim in bytes. */
+const arrived = new Map<string, number>();
+const arriving = new Set<string>();
+/** Articulations that are not to be loaded, by instrument; told by the shelf. */
+let switchedOff: ReadonlyMap<string, ReadonlySet<string>> = new Map();
+
+const claimName = (id: string, articulation: string) => `${id} ${articulation}`;
+
+/** Asks for an instrument's description, once. @throws RequestFailure */
+export function openInstrument(id: string): Promise<Instrument> {
+  let known = opening.get(id);
+  if (!known) {
+    known = request<Instrument>('GET', `/instruments/${id}`);
+    opening.set(id, known);
+    known.catch(() => opening.delete(id));
+  }
+  return known;
+}
+
+/** Sees to it that all of an instrument is loaded, what is switched off aside. @param first articulations needed soonest */
 export function wantInstrument(id: string, first: ReadonlySet<string> = new Set()): Promise<void> {
-  const known = opening.get(id);
-  if (known) return known;
-  const work = load(id, first);
-  opening.set(id, work);
-  return work;
+  let known = whole.get(id);
+  if (!known) {
+    known = loadAll(id, first);
+    whole.set(id, known);
+  }
+  return known;
+}
+
+async function loadAll(id: string, first: ReadonlySet<string>): Promise<void> {
+  try {
+    const { articulations } = await openInstrument(id);
+    const off = switchedOff.get(id);
+    const order = [...articulations]
+      .filter((articulation) => !off?.has(articulation.id))
+      .sort((a, b) => Number(!first.has(a.id)) - Number(!first.has(b.id)));
+    // The first ones in turn, so that they are not slowed by the rest.
+    for (const { id: articulation } of order) await wantArticulation(id, articulation);
+  } catch (error) {
+    whole.delete(id);
+    fail(id, (error as Error).message);
+  }
+}
+
+/**
+ * Loads one articulation. @param near key whose recordings are to come first
+ * @throws Error with a sentence when it cannot be loaded
+ */
+export async function wantArticulation(id: string, articulationId: string, near?: number): Promise<void> {
+  const instrument = await openInstrument(id);
+  const articulation = instrument.articulations.find((one) => one.id === articulationId);
+  if (!articulation) return;
+  const name = claimName(id, articulationId);
+  const samples = samplesNear(instrument, articulation, near);
+  arriving.add(name);
+  useInstruments.setState(({ errors }) => ({ errors: omit(errors, id) }));
+  try {
+    const work = bank.claim(name, samples, (bytes) => {
+      arrived.set(name, bytes);
+      tell(instrument, false);
+    });
+    tell(instrument, false);
+    await work;
+  } catch (error) {
+    bank.release(name);
+    fail(id, (error as Error).message);
+    throw error;
+  } finally {
+    arriving.delete(name);
+    arrived.delete(name);
+    tell(instrument, true);
+  }
+}
+
+/** Samples of an articulation, those of roots near a key first. */
+function samplesNear(
+  instrument: Instrument,
+  articulation: Articulation,
+  near: number | undefined,
+): SampleInfo[] {
+  const zones =
+    near === undefined
+      ? articulation.zones
+      : [...articulation.zones].sort((a, b) => Math.abs(a.rootKey - near) - Math.abs(b.rootKey - near));
+  const ids = new Set(zones.flatMap((zone) => Object.values(zone.samples).map((ref) => ref.sample)));
+  return [...ids].flatMap((id) => instrument.samples[id] ?? []);
+}
+
+/** Lets go of one articulation of an instrument. */
+export async function unloadArticulation(id: string, articulationId: string): Promise<void> {
+  bank.release(claimName(id, articulationId));
+  tell(await openInstrument(id), true);
 }
 
 /** Forgets an instrument, for example because it was recorded anew; it loads again when it is next wanted. */
 export function forgetInstrument(id: string): void {
+  const load = useInstruments.getState().loads[id];
+  for (const articulation of load?.wanted ?? []) bank.release(claimName(id, articulation));
   opening.delete(id);
-  useInstruments.setState(({ loads, errors }) => ({ loads: omit(loads, id), errors: omit(errors, id) }));
+  whole.delete(id);
+  useInstruments.setState(({ loads, errors }) => ({
+    loads: omit(loads, id),
+    errors: omit(errors, id),
+    heldBytes: bank.bytes,
+  }));
 }
 
-async function load(id: string, first: ReadonlySet<string>): Promise<void> {
-  try {
-    const loader = await InstrumentLoader.open(id, (state) => {
-      if (state.error) fail(id, state.error);
-      useInstruments.setState(({ loads }) => ({ loads: { ...loads, [id]: state } }));
-      soundHost.setInstrument(state);
-    });
-    await loader.load(first);
-  } catch (error) {
-    opening.delete(id);
-    fail(id, (error as Error).message);
+/** Says which articulations are switched off: loaded ones are let go, and those switched on again are loaded. */
+export function followSwitches(off: ReadonlyMap<string, ReadonlySet<string>>): void {
+  const before = switchedOff;
+  switchedOff = off;
+  for (const [id, load] of Object.entries(useInstruments.getState().loads)) {
+    for (const articulation of load.wanted)
+      if (off.get(id)?.has(articulation)) void unloadArticulation(id, articulation);
+    for (const articulation of before.get(id) ?? [])
+      if (!off.get(id)?.has(articulation)) void wantArticulation(id, articulation).catch(() => undefined);
   }
+}
+
+/** Bytes that letting go of some articulations would free, shared recordings considered. */
+export function bytesFreedBy(unused: readonly { id: string; articulation: string }[]): number {
+  return bank.freedBy(new Set(unused.map(({ id, articulation }) => claimName(id, articulation))));
+}
+
+/** Bytes that loading an articulation would take, what is here already aside. */
+export function bytesNeededFor(instrument: Instrument, articulations: readonly Articulation[]): number {
+  const positions = instrument.positions.map((position) => position.id);
+  const ids = new Set(articulations.flatMap((articulation) => [...samplesOf(articulation, positions)]));
+  return bank.missingBytes([...ids].flatMap((id) => instrument.samples[id] ?? []));
+}
+
+const waiting = new Map<string, ReturnType<typeof setTimeout>>();
+const lastTold = new Map<string, number>();
+
+/** Tells page and engine what is here now: at once the first time and at the end, otherwise a few times a second. */
+function tell(instrument: Instrument, now: boolean): void {
+  const { id } = instrument;
+  const since = performance.now() - (lastTold.get(id) ?? -Infinity);
+  clearTimeout(waiting.get(id));
+  if (now || since >= TELL_MS) {
+    lastTold.set(id, performance.now());
+    publish(instrument);
+  } else
+    waiting.set(
+      id,
+      setTimeout(() => tell(instrument, true), TELL_MS - since),
+    );
+}
+
+function publish(instrument: Instrument): void {
+  const { id } = instrument;
+  const audio = new Map<string, SampleAudio>();
+  for (const sample of Object.keys(instrument.samples)) {
+    const own = bank.get(sample);
+    if (own) audio.set(sample, own);
+  }
+  const wanted = new Set(
+    instrument.articulations.map((one) => one.id).filter((one) => bank.isClaimed(claimName(id, one))),
+  );
+  const pending = [...arriving].filter((name) => name.startsWith(`${id} `));
+  const totalBytes = bytesOf(instrument, wanted);
+  const open = pending.reduce((sum, name) => {
+    const articulation = instrument.articulations.find((one) => claimName(id, one.id) === name);
+    return (
+      sum + (articulation ? bytesOf(instrument, new Set([articulation.id])) : 0) - (arrived.get(name) ?? 0)
+    );
+  }, 0);
+  const state: LoadState = {
+    instrument,
+    audio,
+    wanted,
+    totalBytes,
+    loadedBytes: Math.max(0, totalBytes - Math.max(0, open)),
+    complete: pending.length === 0,
+  };
+  useInstruments.setState(({ loads }) => ({
+    loads: wanted.size > 0 ? { ...loads, [id]: state } : omit(loads, id),
+    heldBytes: bank.bytes,
+  }));
+  soundHost.setInstrument(state);
+}
+
+function bytesOf(instrument: Instrument, articulations: ReadonlySet<string>): number {
+  const positions = instrument.positions.map((position) => position.id);
+  const ids = new Set(
+    instrument.articulations.flatMap((one) =>
+      articulations.has(one.id) ? [...samplesOf(one, positions)] : [],
+    ),
+  );
+  let sum = 0;
+  for (const sample of ids) {
+    const info = instrument.samples[sample];
+    if (info) sum += info.frames * info.channels * (info.format === 'i16' ? 2 : 4);
+  }
+  return sum;
 }
 
 function fail(id: string, sentence: string): void {

@@ -10,9 +10,16 @@ import { ENGINE_RATE } from '#core/units/index.ts';
 import { listOf, useDocuments, type Item } from '../state/documents.ts';
 import type { Records } from '../state/diff.ts';
 import { soundHost } from './host.ts';
-import { useInstruments, wantInstrument } from './instruments.ts';
-import type { TrackMeter } from './messages.ts';
+import { useInstruments, wantArticulation, wantInstrument } from './instruments.ts';
+import type { EngineTrackSetup, TrackMeter } from './messages.ts';
 import { receiveMidi, type MidiBytes } from './midi.ts';
+
+/** A sound outside any track: it plays on an engine track of its own behind those of the template. */
+export interface TakenSound {
+  instrumentId: string;
+  name: string;
+  mix: TrackMix;
+}
 
 interface PerformanceState {
   playing: boolean;
@@ -27,6 +34,8 @@ interface PerformanceState {
   held: readonly number[];
   /** Controllers as they were last ridden, by number. */
   ridden: Readonly<Record<number, number>>;
+  /** A sound that hands play in place of the track's, for example one looked at on the shelf. */
+  taken: TakenSound | undefined;
   /** Planned parts by track id. */
   plans: Readonly<Record<string, Plan>>;
 }
@@ -40,6 +49,7 @@ export const usePerformance = create<PerformanceState>(() => ({
   articulation: 'long',
   held: [],
   ridden: {},
+  taken: undefined,
   plans: {},
 }));
 
@@ -54,7 +64,7 @@ export const meters: {
 let startSeconds = 0;
 let reported = { frame: 0, at: 0 };
 let loopFrames: number | null = null;
-let live: { key: string; player: LivePlayer } | undefined;
+let live: { key: string; player: LivePlayer; mix?: TrackMix } | undefined;
 
 const tempoMaps = new WeakMap<object, TempoMap>();
 const metreMaps = new WeakMap<object, MetreMap>();
@@ -236,6 +246,38 @@ export function selectArticulation(articulation: string): void {
   live?.player.triggers.select(articulation);
 }
 
+/** Takes a sound up to be played by hands in place of the track's, or puts it down again. */
+export function takeUp(taken: TakenSound | undefined, articulation?: string): void {
+  releaseHands();
+  const { trackId } = usePerformance.getState();
+  const track = listOf(useDocuments.getState().records, 'track').find((one) => one.id === trackId);
+  usePerformance.setState({
+    taken,
+    articulation: articulation ?? (taken ? 'long' : (track?.articulation ?? 'long')),
+  });
+  tellMix();
+}
+
+/** The engine's track on which a taken sound plays. */
+export function takenTrack(): number {
+  return orderedTracks(useDocuments.getState().records).length;
+}
+
+function playerForTaken(taken: TakenSound): LivePlayer | undefined {
+  const load = useInstruments.getState().loads[taken.instrumentId];
+  if (!load) return undefined;
+  const { articulation } = usePerformance.getState();
+  const index = takenTrack();
+  const key = `taken ${index} ${taken.instrumentId} ${articulation} ${load.wanted.size} ${load.complete}`;
+  if (live?.key !== key || live.mix !== taken.mix)
+    live = {
+      key,
+      mix: taken.mix,
+      player: new LivePlayer(load.instrument, index, [], articulation, taken.mix),
+    };
+  return live.player;
+}
+
 function playerFor(trackId: string): LivePlayer | undefined {
   const { records } = useDocuments.getState();
   const tracks = orderedTracks(records);
@@ -259,10 +301,26 @@ function playerFor(trackId: string): LivePlayer | undefined {
   return live.player;
 }
 
+/** Loads the articulation that hands are about to play, where it was not loaded or was let go. */
+function loadPlayed(): void {
+  const { trackId, taken, articulation } = usePerformance.getState();
+  const track = listOf(useDocuments.getState().records, 'track').find((one) => one.id === trackId);
+  const id = taken ? taken.instrumentId : track?.instrumentId;
+  if (id) needArticulation(id, articulation);
+}
+
+/** Sees to it that an articulation which is about to be heard is loaded. */
+function needArticulation(instrumentId: string, articulation: string): void {
+  const load = useInstruments.getState().loads[instrumentId];
+  if (!load?.wanted.has(articulation))
+    void wantArticulation(instrumentId, articulation).catch(() => undefined);
+}
+
 /** A message from a keyboard, the screen or the computer's keys, played on the current track. */
 function takeMidi([status, data1, data2]: MidiBytes): void {
-  const { trackId } = usePerformance.getState();
-  const player = trackId === undefined ? undefined : playerFor(trackId);
+  const { trackId, taken } = usePerformance.getState();
+  const player = taken ? playerForTaken(taken) : trackId === undefined ? undefined : playerFor(trackId);
+  if ((status & 0xf0) === 0x90) loadPlayed();
   if (!player) return;
   soundHost
     .live(player.message(status, data1, data2))
@@ -291,6 +349,9 @@ function follow(): void {
       audio: load.complete ? load.audio : undefined,
     };
     const { part } = partOf(records, track.id);
+    for (const { articulation } of part.marks)
+      if (load.complete && load.instrument.articulations.some((one) => one.id === articulation))
+        needArticulation(load.instrument.id, articulation);
     const known = before[track.id];
     const same =
       known &&
@@ -312,10 +373,12 @@ let sentHall = '';
 
 function tellMix(): void {
   const { records, templateId } = useDocuments.getState();
-  const setups = orderedTracks(records).map((track) => ({
+  const setups: EngineTrackSetup[] = orderedTracks(records).map((track) => ({
     instrumentId: track.instrumentId,
     mix: mixOf(records, track),
   }));
+  const { taken } = usePerformance.getState();
+  if (taken) setups.push({ instrumentId: taken.instrumentId, mix: taken.mix });
   const text = JSON.stringify(setups);
   if (text !== sentTracks) soundHost.setTracks(setups);
   sentTracks = text;

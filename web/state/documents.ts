@@ -1,6 +1,12 @@
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { RECORD_KINDS, type DocumentKind, type RecordFields, type RecordKind } from '#api/index.ts';
+import {
+  DOCUMENT_KINDS,
+  RECORD_KINDS,
+  type DocumentKind,
+  type RecordFields,
+  type RecordKind,
+} from '#api/index.ts';
 import { applyDeltas, deltasOf, inverse, squash, type Delta, type Edit, type Records } from './diff.ts';
 import { DocumentSync, type SaveState } from './sync.ts';
 
@@ -18,33 +24,37 @@ interface DocumentsState {
   records: Records;
   templateId: string | undefined;
   cueId: string | undefined;
+  shelfId: string | undefined;
   save: SaveState;
   undoLabel: string | undefined;
   redoLabel: string | undefined;
   openTemplate(id: string): Promise<void>;
   openCue(id: string): Promise<void>;
+  openShelf(id: string): Promise<void>;
 }
 
 const MERGE_MS = 500;
 const MOST_STEPS = 300;
 
 const syncs: Partial<Record<DocumentKind, DocumentSync>> = {};
-const documentRecords: Record<DocumentKind, Records> = { template: {}, cue: {} };
+const documentRecords: Record<DocumentKind, Records> = { template: {}, cue: {}, shelf: {} };
 let undoStack: Step[] = [];
 let redoStack: Step[] = [];
 /** Edits inside a gesture are shown at once and sent as one when it ends. */
 let gesture: { label: string; deltas: Delta[] } | undefined;
 
-/** The open template and cue, merged into one set of tables: kinds never overlap. */
+/** The open template and cue and the studio's shelf, merged into one set of tables: kinds never overlap. */
 export const useDocuments = create<DocumentsState>(() => ({
   records: {},
   templateId: undefined,
   cueId: undefined,
+  shelfId: undefined,
   save: { kind: 'saved', at: 0 },
   undoLabel: undefined,
   redoLabel: undefined,
   openTemplate: (id) => open('template', id),
   openCue: (id) => open('cue', id),
+  openShelf: (id) => open('shelf', id),
 }));
 
 async function open(kind: DocumentKind, id: string): Promise<void> {
@@ -56,14 +66,14 @@ async function open(kind: DocumentKind, id: string): Promise<void> {
     onRecords: (records) => {
       documentRecords[kind] = records;
       // An edit inside a gesture is not yet in the queue: keep it on top.
-      const merged = { ...documentRecords.template, ...documentRecords.cue };
+      const merged = { ...documentRecords.template, ...documentRecords.cue, ...documentRecords.shelf };
       useDocuments.setState({ records: gesture ? applyDeltas(merged, gesture.deltas) : merged });
     },
     onState: (save) => useDocuments.setState({ save }),
     onNews: (sentence) => toast(sentence, { duration: 8000 }),
   });
   useDocuments.setState({
-    ...(kind === 'template' ? { templateId: id } : { cueId: id }),
+    [`${kind}Id`]: id,
     undoLabel: undefined,
     redoLabel: undefined,
   });
@@ -71,7 +81,7 @@ async function open(kind: DocumentKind, id: string): Promise<void> {
 
 /** Puts deltas in place and on their way, document by document. */
 function commit(label: string, deltas: Delta[], alreadyShown: boolean): void {
-  for (const kind of ['template', 'cue'] as const) {
+  for (const kind of DOCUMENT_KINDS) {
     const own = deltas.filter((delta) => RECORD_KINDS[delta.kind].document === kind);
     if (own.length === 0) continue;
     documentRecords[kind] = applyDeltas(documentRecords[kind], own);

@@ -87,3 +87,18 @@ export async function cancelJob(id: string): Promise<void> {
   await request('DELETE', `/jobs/${id}`);
   lookAtJobs();
 }
+
+/** Waits for a job's end. @returns what came of it @throws Error with the server's sentence when it failed */
+export function jobDone(id: string): Promise<string> {
+  return new Promise((resolve, reject) => {
+    const look = () => {
+      const job = useLibraries.getState().jobs.find((one) => one.id === id);
+      if (!job || isBusy(job)) return;
+      unsubscribe();
+      if (job.state === 'done') resolve(job.resultId ?? '');
+      else reject(new Error(job.message));
+    };
+    const unsubscribe = useLibraries.subscribe(look);
+    look();
+  });
+}

@@ -6,11 +6,14 @@ import type { ReactNode } from 'react';
 export function Dialog({
   title,
   about,
+  wide = false,
   onClose,
   children,
 }: {
   title: string;
   about: string;
+  /** For tables. */
+  wide?: boolean;
   onClose: () => void;
   children: ReactNode;
 }) {
@@ -18,7 +21,9 @@ export function Dialog({
     <Radix.Root open onOpenChange={(open) => !open && onClose()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 bg-black/30" />
-        <Radix.Content className="fixed top-1/2 left-1/2 max-h-[86vh] w-[620px] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-rule bg-sheet p-6">
+        <Radix.Content
+          className={`fixed top-1/2 left-1/2 max-h-[92vh] ${wide ? 'w-[940px]' : 'w-[620px]'} max-w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-rule bg-sheet p-6`}
+        >
           <Radix.Title className="font-serif text-xl font-semibold">{title}</Radix.Title>
           <Radix.Description className="mt-1 mb-4 text-ink-2">{about}</Radix.Description>
           {children}

@@ -1,38 +1,76 @@
 import { useEffect, useRef, useState } from 'react';
-import { Play } from 'lucide-react';
+import { Star } from 'lucide-react';
 import { toast } from 'sonner';
-import type { ArticulationSummary, InstrumentSummary, LibrarySummary } from '#api/index.ts';
-import { articulationTerm } from '#core/catalogue/index.ts';
-import { audition, stopAudition } from '../../sound/audition.ts';
-import { useInstruments, wantInstrument } from '../../sound/instruments.ts';
+import {
+  VERDICTS,
+  type ArticulationSummary,
+  type InstrumentSummary,
+  type LibrarySummary,
+  type Verdict,
+} from '#api/index.ts';
+import {
+  audition,
+  mixOfSettings,
+  plainSettings,
+  stopAudition,
+  type SoundSettings,
+} from '../../sound/audition.ts';
+import { bytesNeededFor, forgetInstrument, useInstruments, wantInstrument } from '../../sound/instruments.ts';
+import { takeUp, usePerformance } from '../../sound/performance.ts';
+import { useMayEdit } from '../../state/session.ts';
+import { changeMark, offOf, useMark } from '../../state/shelf.ts';
 import { Button } from '../../ui/button.tsx';
+import { Choice } from '../../ui/field.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
-import { RangeBar } from '../../ui/range-bar.tsx';
+import { megabytes } from '../../ui/megabytes.ts';
 import { FamilyTag } from '../../ui/tag.tsx';
+import { ExportButton } from './export-button.tsx';
+import { SaveSound } from './save-sound.tsx';
+import { useShelf } from './shelf-state.ts';
+import { SoundSetup } from './sound-setup.tsx';
+import { TechniqueList } from './technique-list.tsx';
 
-/** One instrument: its techniques, each played on press, and what it holds. */
+/** One instrument: its techniques, each played on press, what it holds and costs, and what the studio thinks of it. */
 export function InstrumentPane({
   instrument,
   library,
 }: {
   instrument: InstrumentSummary;
-  library: LibrarySummary | undefined;
+  library: LibrarySummary;
 }) {
   const load = useInstruments((state) => state.loads[instrument.id]);
   const error = useInstruments((state) => state.errors[instrument.id]);
+  const mark = useMark(instrument.id);
+  const [settings, setSettings] = useState<SoundSettings>(() => plainSettings(instrument.positions));
   const [sounding, setSounding] = useState<string>();
+  const [last, setLast] = useState<string>();
   const ended = useRef<ReturnType<typeof setTimeout>>(undefined);
-  useEffect(
-    () => () => {
+  useEffect(() => {
+    takeUp(
+      { instrumentId: instrument.id, name: instrument.name, mix: mixOfSettings(settings) },
+      instrument.articulations[0]?.id,
+    );
+    return () => {
       clearTimeout(ended.current);
       stopAudition();
-    },
-    [instrument.id],
-  );
+      takeUp(undefined);
+    };
+    // Settings reach the sound by `change`; a new instrument begins anew.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [instrument.id]);
+
+  const change = (next: SoundSettings) => {
+    setSettings(next);
+    const { taken } = usePerformance.getState();
+    // The positions of what sounds change at once, without starting it again.
+    if (taken?.instrumentId === instrument.id)
+      usePerformance.setState({ taken: { ...taken, mix: mixOfSettings(next) } });
+  };
   const hear = (articulation: ArticulationSummary) => {
     clearTimeout(ended.current);
     setSounding(articulation.id);
-    audition(instrument.id, articulation.id)
+    setLast(articulation.id);
+    audition(instrument.id, articulation.id, settings)
       .then((seconds) => {
         ended.current = setTimeout(() => setSounding(undefined), seconds * 1000);
       })
@@ -41,75 +79,129 @@ export function InstrumentPane({
         toast.error(failure.message);
       });
   };
+  const off = offOf(mark);
+  return (
+    <>
+      <Heading instrument={instrument} library={library} />
+      {error && <Notice tone="warm">{error}</Notice>}
+      <div className="mt-3" />
+      <TechniqueList instrument={instrument} load={load} off={off} sounding={sounding} onHear={hear} />
+      <MemoryButtons instrument={instrument} />
+      <SoundSetup instrument={instrument} settings={settings} onChange={change} />
+      <div className="mt-2 flex flex-wrap gap-2">
+        <SaveSound
+          instrument={instrument}
+          articulation={last ?? instrument.articulations[0]?.id ?? 'long'}
+          settings={settings}
+        />
+        <ExportButton instrument={instrument} />
+      </div>
+      <OwnWord instrument={instrument} />
+    </>
+  );
+}
+
+function Heading({ instrument, library }: { instrument: InstrumentSummary; library: LibrarySummary }) {
+  const mark = useMark(instrument.id);
+  const mayEdit = useMayEdit();
+  const starred = mark?.starred ?? false;
   return (
     <>
       <div className="flex items-center gap-2">
         <FamilyTag family={instrument.family} />
-        <h2 className="font-serif text-xl font-semibold">{instrument.name}</h2>
+        <h2 className="min-w-0 flex-1 truncate font-serif text-xl font-semibold">{instrument.name}</h2>
+        <button
+          type="button"
+          disabled={!mayEdit}
+          aria-pressed={starred}
+          aria-label={starred ? 'Take the star away' : 'Star this instrument'}
+          onClick={() =>
+            changeMark(instrument.id, starred ? 'Take a star away' : 'Star an instrument', {
+              starred: !starred,
+            })
+          }
+          className={`grid size-7 place-items-center disabled:opacity-50 ${starred ? 'text-cool' : 'text-ink-3 hover:text-ink'}`}
+        >
+          <Star size={16} aria-hidden fill={starred ? 'currentColor' : 'none'} />
+        </button>
       </div>
       <p className="text-ink-3">
-        {library?.name} · {instrument.players === 1 ? 'one player' : `${instrument.players} players`}
+        <button
+          type="button"
+          className="min-h-6 text-cool underline"
+          onClick={() => useShelf.setState({ selected: { kind: 'library', id: library.id } })}
+        >
+          {library.name}
+        </button>{' '}
+        · {instrument.players === 1 ? 'one player' : `${instrument.players} players`}
+        {instrument.tags.length > 0 ? ` · ${instrument.tags.join(', ')}` : ''}
       </p>
-      <GroupTitle>Techniques</GroupTitle>
-      <ul>
-        {instrument.articulations.map((articulation) => (
-          <li key={articulation.id}>
-            <button
-              type="button"
-              onClick={() => hear(articulation)}
-              aria-label={`Hear ${articulation.name}`}
-              className={`grid w-full grid-cols-[16px_minmax(0,1fr)_auto] items-center gap-x-2 border-b border-rule-soft py-1 text-left hover:bg-ground ${sounding === articulation.id ? 'bg-cool-tint' : ''}`}
-            >
-              <Play
-                size={12}
-                aria-hidden
-                className={sounding === articulation.id ? 'text-cool' : 'text-ink-3'}
-              />
-              <span className="truncate font-serif italic">{articulationTerm(articulation.id).name}</span>
-              <RangeBar low={articulation.low} high={articulation.high} width={92} />
-              <span className="col-start-2 text-xs text-ink-3">
-                {articulation.layers} × {articulation.takes}
-                {articulation.transitions > 0 ? ` · ${articulation.transitions} recorded moves` : ''}
-              </span>
-              <span className="text-right text-xs text-ink-2">
-                {(articulation.bytes / 1e6).toFixed(1)} MB
-              </span>
-            </button>
-          </li>
-        ))}
-      </ul>
-      <p className="mt-1 text-xs text-ink-3">
-        layers × takes · range · memory, all positions; shared recordings count in each
+    </>
+  );
+}
+
+function MemoryButtons({ instrument }: { instrument: InstrumentSummary }) {
+  const load = useInstruments((state) => state.loads[instrument.id]);
+  const mark = useMark(instrument.id);
+  const off = offOf(mark);
+  const open = load?.instrument.articulations.filter((one) => !load.wanted.has(one.id) && !off.has(one.id));
+  const need = load && open ? bytesNeededFor(load.instrument, open) : instrument.bytes;
+  const share = load ? Math.round((load.loadedBytes / Math.max(1, load.totalBytes)) * 100) : 0;
+  return (
+    <div className="mt-2">
+      <p className="text-ink-2" role="status">
+        {load
+          ? load.complete
+            ? `${megabytes(load.totalBytes)} of ${megabytes(instrument.bytes)} in memory`
+            : `${share} % of ${megabytes(load.totalBytes)} arrived`
+          : `Nothing in memory; everything takes ${megabytes(instrument.bytes)}`}
       </p>
-      <GroupTitle>Positions</GroupTitle>
-      <p className="text-ink-2">{instrument.positions.map((position) => position.name).join(', ')}</p>
-      <GroupTitle>In memory</GroupTitle>
-      {error ? (
-        <Notice tone="warm">{error}</Notice>
-      ) : load ? (
-        <p className="text-ink-2" role="status">
-          {(load.bytes / 1e6).toFixed(1)} MB held
-          {load.complete
-            ? ''
-            : `, ${Math.round((load.loadedBytes / Math.max(1, load.totalBytes)) * 100)} % arrived`}
-        </p>
-      ) : (
-        <Button onClick={() => void wantInstrument(instrument.id)}>
-          Load all: {(instrument.bytes / 1e6).toFixed(0)} MB
+      <div className="mt-1.5 flex flex-wrap gap-2">
+        <Button
+          look="main"
+          disabled={open?.length === 0}
+          onClick={() => {
+            // Asked for again after parts of it were let go.
+            if (load) forgetInstrument(instrument.id);
+            void wantInstrument(instrument.id);
+          }}
+        >
+          Load all{need > 0 ? `: +${megabytes(need)}` : ''}
         </Button>
-      )}
-      {library && library.unsupported.length > 0 && (
-        <>
-          <GroupTitle>Left out at import</GroupTitle>
-          <ul className="text-xs text-ink-2">
-            {library.unsupported.map((item) => (
-              <li key={item.opcode + item.reason} className="py-0.5">
-                <strong>{item.opcode}</strong>: {item.reason} ({item.count} ×, first in {item.place})
-              </li>
-            ))}
-          </ul>
-        </>
-      )}
+        {load && <Button onClick={() => forgetInstrument(instrument.id)}>Unload</Button>}
+      </div>
+    </div>
+  );
+}
+
+/** Verdict and note, the studio's own. */
+function OwnWord({ instrument }: { instrument: InstrumentSummary }) {
+  const mark = useMark(instrument.id);
+  const mayEdit = useMayEdit();
+  return (
+    <>
+      <GroupTitle>What we think of it</GroupTitle>
+      <Choice
+        label="Verdict"
+        disabled={!mayEdit}
+        value={mark?.verdict ?? ''}
+        onChange={(event) =>
+          changeMark(instrument.id, 'Give a verdict', { verdict: event.target.value as Verdict })
+        }
+        options={VERDICTS.map((value) => ({ value, text: value === '' ? 'none yet' : value }))}
+      />
+      <textarea
+        aria-label="Note on this instrument"
+        placeholder="A note for the studio"
+        disabled={!mayEdit}
+        maxLength={2000}
+        rows={2}
+        value={mark?.note ?? ''}
+        onChange={(event) =>
+          changeMark(instrument.id, 'Write a note', { note: event.target.value }, `note ${instrument.id}`)
+        }
+        className="mt-1.5 w-full rounded-md border border-rule bg-raised px-2 py-1 placeholder:text-ink-3"
+      />
     </>
   );
 }

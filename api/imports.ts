@@ -1,0 +1,130 @@
+import { Type } from 'class-transformer';
+import {
+  ArrayMaxSize,
+  IsArray,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsOptional,
+  IsString,
+  Length,
+  Max,
+  MaxLength,
+  Min,
+  ValidateNested,
+} from 'class-validator';
+import {
+  FAMILIES,
+  ROOM_SOUNDS,
+  type Family,
+  type InstrumentKind,
+  type RoomSound,
+} from '#core/catalogue/index.ts';
+import type { Meaning, WordMeaning } from '#core/intake/index.ts';
+
+/** What was found in files being brought in, before anything is taken. */
+export interface ImportProposal {
+  id: string;
+  kind: 'sfz' | 'soundfont' | 'recordings';
+  /** A name for the library. */
+  name: string;
+  instruments: {
+    name: string;
+    family: Family;
+    kind: InstrumentKind;
+    players: number;
+    reason: string;
+    keyLow: number;
+    keyHigh: number;
+    zones: number;
+  }[];
+  /** What labels and names are taken to mean. */
+  words: WordMeaning[];
+  /** Words of makers known before, by maker and word; the form uses those of the maker that is typed. */
+  remembered: Record<string, Record<string, Meaning>>;
+  /** Recordings without an instrument file. */
+  files: { path: string; frames: number; rate: number; channels: number; looped: boolean }[];
+  /** A name pattern that fits most of them. */
+  pattern: string | null;
+  /** A single recording: what was heard of it. */
+  recording: {
+    path: string;
+    seconds: number;
+    rate: number;
+    key: number | null;
+    cents: number;
+    clarity: number;
+    loop: { start: number; end: number; likeness: number } | null;
+    /** Peaks of 400 equal parts, 0…1. */
+    peaks: number[];
+  } | null;
+  failed: { name: string; sentence: string }[];
+}
+
+const KINDS = ['section', 'solo', 'ensemble'] as const;
+const WORD_KINDS = [
+  'region label',
+  'group label',
+  'switch label',
+  'master label',
+  'global label',
+  'folder',
+  'file name',
+  'preset',
+  'name part',
+] as const;
+
+/** What a word means, as the user leaves the table. */
+export class WordShape {
+  @IsIn(WORD_KINDS) kind!: (typeof WORD_KINDS)[number];
+  @IsString() @Length(1, 400) text!: string;
+  @IsOptional() @IsString() @Length(1, 60) articulation!: string | null;
+  @IsOptional() @IsString() @Length(1, 40) position!: string | null;
+  @IsOptional() @IsInt() @Min(0) @Max(99) layer!: number | null;
+  @IsOptional() @IsInt() @Min(0) @Max(999) take!: number | null;
+  @IsOptional() @IsString() @Length(1, 120) instrument!: string | null;
+}
+
+export class ImportInstrumentShape {
+  @IsString() @Length(1, 200) name!: string;
+  @IsIn(FAMILIES) family!: Family;
+  @IsIn(KINDS) kind!: InstrumentKind;
+  @IsInt() @Min(1) @Max(200) players!: number;
+}
+
+/** A loop in frames [start, end). */
+export class LoopShape {
+  @IsInt() @Min(0) start!: number;
+  @IsInt() @Min(1) end!: number;
+}
+
+/** One's own recording as an instrument. */
+export class OwnRecordingShape {
+  @IsInt() @Min(0) @Max(127) rootKey!: number;
+  @IsNumber() @Min(-100) @Max(100) cents!: number;
+  @IsInt() @Min(0) @Max(127) keyLow!: number;
+  @IsInt() @Min(0) @Max(127) keyHigh!: number;
+  @IsOptional() @ValidateNested() @Type(() => LoopShape) loop!: LoopShape | null;
+  @IsString() @Length(1, 60) articulation!: string;
+}
+
+/** What was decided: the files are taken in by it. */
+export class TakeInShape {
+  @IsString() @Length(1, 120) library!: string;
+  @IsString() @Length(1, 120) maker!: string;
+  @IsString() @Length(1, 120) room!: string;
+  @IsIn(ROOM_SOUNDS) roomSound!: RoomSound;
+  @IsOptional() @IsNumber() @Min(0) @Max(1e6) price!: number | null;
+  @IsString() @MaxLength(120) players!: string;
+  @IsString() @MaxLength(60) edition!: string;
+  @IsString() @MaxLength(2000) text!: string;
+  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => WordShape) words!: WordShape[];
+  @IsArray()
+  @ArrayMaxSize(2000)
+  @ValidateNested({ each: true })
+  @Type(() => ImportInstrumentShape)
+  instruments!: ImportInstrumentShape[];
+  @IsOptional() @IsString() @MaxLength(200) pattern?: string;
+  @IsOptional() @IsIn([3, 4]) middleC?: 3 | 4;
+  @IsOptional() @ValidateNested() @Type(() => OwnRecordingShape) recording?: OwnRecordingShape;
+}

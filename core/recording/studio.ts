@@ -1,0 +1,181 @@
+import { Random } from '../dsp/index.ts';
+import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
+import { MOVE_HELD, RELEASE_AT } from './gestures.ts';
+import type { HallModel, MicPair } from './hall.ts';
+import {
+  plainLayer,
+  type InstrumentPlan,
+  type LayerPlan,
+  type Radiate,
+  type TakeOrder,
+  type TechniquePlan,
+} from './plan.ts';
+import { play, type Player } from './players.ts';
+import { Session } from './session.ts';
+import { toneWave, type Tone } from './tones.ts';
+
+/** One position of a finished take: two channels, ready for 16 bits. */
+export interface RecordedPosition {
+  left: Float32Array;
+  right: Float32Array;
+  rate: number;
+}
+
+/** Level of tape against the players' own units. */
+const TAPE = 0.05;
+const BLEND_SECONDS = 0.3;
+const RELEASE_KEPT = 0.6;
+const FADE_SECONDS = 0.18;
+
+/** Layer, length and what is thrown away at the front of an order. */
+export function termsOf(
+  technique: TechniquePlan,
+  order: TakeOrder,
+): { layer: LayerPlan; skipSeconds: number; keptSeconds: number } {
+  const { notes, releases, moves } = technique;
+  switch (order.slot) {
+    case 'release':
+      if (!releases) break;
+      return { layer: releases.layer, skipSeconds: RELEASE_AT, keptSeconds: RELEASE_KEPT };
+    case 'move':
+      if (!moves) break;
+      return {
+        layer: moves.layer,
+        skipSeconds: MOVE_HELD,
+        keptSeconds: moves.beforeSeconds + moves.afterSeconds,
+      };
+    default:
+      if (!notes) break;
+      return { layer: notes.layers[order.layer], skipSeconds: 0, keptSeconds: notes.seconds };
+  }
+  throw new Error(`${technique.id} has no ${order.slot}`);
+}
+
+/** Sound of players of one tone: waves by their force, gestures by the technique. */
+export function radiateTone(players: readonly Player[], toneOf: (order: TakeOrder) => Tone): Radiate {
+  return (order, technique) => {
+    const { layer } = termsOf(technique, order);
+    const pitch = midiToHertz(order.root);
+    const plan =
+      order.slot === 'note'
+        ? technique.notes
+        : order.slot === 'release'
+          ? technique.releases
+          : technique.moves;
+    const tone = toneOf(order);
+    return players.map((player, i) => {
+      const label = `${order.technique} ${order.slot} ${order.root} ${order.layer} ${order.take} ${order.interval}`;
+      let sum: Float32Array | undefined;
+      plan?.perform(order, layer, i).forEach(({ force, gesture }, s) => {
+        const wave = toneWave(player, tone, pitch, force, technique.colour);
+        const sound = play(player, wave, pitch, gesture, s === 0 ? label : `${label} strand ${s}`);
+        if (!sum) sum = sound;
+        else for (let f = 0; f < sum.length; f++) sum[f] += sound[f];
+      });
+      return sum ?? new Float32Array(1);
+    });
+  };
+}
+
+const sessions = new WeakMap<InstrumentPlan, Session>();
+
+/** Records one order from all positions at once. Deterministic; allocates. */
+export function recordTake(
+  instrument: InstrumentPlan,
+  hall: HallModel,
+  order: TakeOrder,
+): Map<string, RecordedPosition> {
+  const technique = instrument.techniques.find(({ id }) => id === order.technique);
+  if (!technique) throw new Error(`${instrument.name} has no ${order.technique}`);
+  let session = sessions.get(instrument);
+  if (!session || session.hall !== hall)
+    sessions.set(instrument, (session = new Session(hall, instrument.players)));
+  const { layer, skipSeconds, keptSeconds } = termsOf(technique, order);
+  const tape = TAPE * 10 ** ((layer.tapeDb + instrument.inputDb) / 20);
+  const played = instrument.radiate(order, technique);
+  for (const sound of played) for (let f = 0; f < sound.length; f++) sound[f] *= tape;
+  const skip = Math.round(skipSeconds * ENGINE_RATE);
+  const takes = session.record(played, skip + Math.round(keptSeconds * ENGINE_RATE));
+  const loop = order.slot === 'note' ? loopFrames(technique) : undefined;
+  const finished = new Map<string, RecordedPosition>();
+  for (const mic of hall.mics) {
+    const take = takes.get(mic.id);
+    if (!take) continue;
+    const hiss = new Random(`${instrument.slug} ${mic.id} ${order.technique} ${order.root} ${order.take}`);
+    const left = finish(take.left, skip, loop, mic, hiss);
+    const right = finish(take.right, skip, loop, mic, hiss);
+    finished.set(
+      mic.id,
+      mic.halfRate
+        ? { left: halveRate(left), right: halveRate(right), rate: ENGINE_RATE / 2 }
+        : { left, right, rate: ENGINE_RATE },
+    );
+  }
+  return finished;
+}
+
+/** Loop of a technique in frames of the engine's rate, at even places, so that half the rate has it too. */
+export function loopFrames(technique: TechniquePlan): { start: number; end: number } | undefined {
+  const seconds = technique.notes?.loopSeconds;
+  if (!seconds) return undefined;
+  const even = (time: number) => 2 * Math.round((time * ENGINE_RATE) / 2);
+  return { start: even(seconds[0]), end: even(seconds[1]) };
+}
+
+/** Cuts the front off, blends the loop's seam (equal power) or fades the end, and adds the amplifier's hiss. */
+function finish(
+  sound: Float32Array,
+  skip: number,
+  loop: { start: number; end: number } | undefined,
+  mic: MicPair,
+  hiss: Random,
+): Float32Array {
+  const out = sound.slice(skip);
+  if (mic.noiseDb !== undefined) {
+    const level = 10 ** (mic.noiseDb / 20) * Math.sqrt(3);
+    for (let i = 0; i < out.length; i++) out[i] += (hiss.next() * 2 - 1) * level;
+  }
+  if (loop) {
+    const blend = Math.min(Math.round(BLEND_SECONDS * ENGINE_RATE), loop.start, (loop.end - loop.start) >> 1);
+    for (let i = 0; i < blend; i++) {
+      const x = (i / blend) * (Math.PI / 2);
+      const at = loop.end - blend + i;
+      out[at] = Math.cos(x) * out[at] + Math.sin(x) * out[loop.start - blend + i];
+    }
+    // Frames past the loop are never heard, but interpolation may look at them.
+    const kept = out.slice(0, Math.min(out.length, loop.end + 64));
+    for (let i = loop.end; i < kept.length; i++) kept[i] = kept[loop.start + i - loop.end];
+    return kept;
+  }
+  const fade = Math.min(out.length, Math.round(FADE_SECONDS * ENGINE_RATE));
+  for (let i = 0; i < fade; i++) out[out.length - 1 - i] *= (i / fade) ** 2;
+  return out;
+}
+
+const HALF_TAPS = 63;
+/** Half-band low-pass: windowed sinc (Blackman), cut at a quarter of the rate less a margin. */
+const HALF_BAND = Float64Array.from({ length: HALF_TAPS }, (_, i) => {
+  const n = i - (HALF_TAPS - 1) / 2;
+  const cut = 0.21;
+  const sinc = n === 0 ? 2 * cut : Math.sin(2 * Math.PI * cut * n) / (Math.PI * n);
+  const x = (2 * Math.PI * i) / (HALF_TAPS - 1);
+  return sinc * (0.42 - 0.5 * Math.cos(x) + 0.08 * Math.cos(2 * x));
+});
+
+/** Every second frame of a sound freed of what half the rate cannot hold; no delay. */
+export function halveRate(sound: Float32Array): Float32Array {
+  const out = new Float32Array(Math.ceil(sound.length / 2));
+  const half = (HALF_TAPS - 1) / 2;
+  for (let i = 0; i < out.length; i++) {
+    let sum = 0;
+    const centre = 2 * i;
+    const from = Math.max(0, centre - half);
+    const to = Math.min(sound.length - 1, centre + half);
+    for (let k = from; k <= to; k++) sum += sound[k] * HALF_BAND[k - centre + half];
+    out[i] = sum;
+  }
+  return out;
+}
+
+/** Index of the layer a blend without vibrato is taken from, for writers of instruments. */
+export { plainLayer };

@@ -1,0 +1,5 @@
+/** Bytes as people read them: `4.1 MB`, `486 MB`, `1.8 GB`. */
+export function megabytes(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
+  return `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+}
