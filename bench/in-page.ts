@@ -74,14 +74,7 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
   const farlo = window.farloMeasuring;
   if (!farlo) throw new Error('no measuring handle');
   const { instrument, audio } = heavyInstrument();
-  farlo.soundHost.setInstrument({
-    instrument,
-    audio,
-    bytes: 0,
-    totalBytes: 0,
-    loadedBytes: 0,
-    complete: true,
-  });
+  farlo.soundHost.setInstrument({ instrument, audio });
   farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix }]);
   await farlo.soundHost.play(heldVoices(1, 32), null);
   await new Promise((resolve) => setTimeout(resolve, 2000));

@@ -119,15 +119,16 @@ export function instrumentRange(instrument: Instrument): { low: number; high: nu
 
 /** How many loudness layers and takes an articulation has: distinct dynamics windows or velocity ranges, most takes. */
 export function layersAndTakes(articulation: Articulation): { layers: number; takes: number } {
+  const attacks = articulation.zones.filter((zone) => zone.role === 'attack');
+  const fadeOf = (zone: Zone) =>
+    zone.fades.find((f) => f.controller === CONTROLLER.dynamics || f.controller === SOURCE.velocity);
+  // What is ridden instead of crossfaded, for example a tone without vibrato, is no layer beside the others.
+  const counted = attacks.some(fadeOf) ? attacks.filter(fadeOf) : attacks;
   const layers = new Set<string>();
-  let takes = 1;
-  for (const zone of articulation.zones) {
-    if (zone.role !== 'attack') continue;
-    const fade = zone.fades.find(
-      (f) => f.controller === CONTROLLER.dynamics || f.controller === SOURCE.velocity,
-    );
+  for (const zone of counted) {
+    const fade = fadeOf(zone);
     layers.add(`${zone.velocityLow}-${zone.velocityHigh}-${fade?.inLow ?? 0}-${fade?.outHigh ?? 127}`);
-    takes = Math.max(takes, zone.takes);
   }
+  const takes = attacks.reduce((most, zone) => Math.max(most, zone.takes), 1);
   return { layers: Math.max(1, layers.size), takes };
 }

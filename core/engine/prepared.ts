@@ -16,6 +16,7 @@ export interface PreparedZone {
   sources: (SampleAudio | null)[];
   /** By position index: its sample rate against the zone's, which is the highest of them; frames of the zone × factor are frames of the source. */
   factors: Float64Array;
+  /** Frames until the longest source ends; 0 while none is loaded. */
   lengthFrames: number;
   loop: Loop | null;
   gain: number;
@@ -39,11 +40,13 @@ export interface PreparedInstrument {
   articulations: PreparedArticulation[];
   /** Controllers that any zone listens to. */
   controllers: number[];
+  /** Zones that use a sample, each with the position's index. */
+  users: Map<string, { zone: PreparedZone; position: number }[]>;
 }
 
 /**
  * Builds the engine's lookup tables. Allocates; call it outside `render`.
- * @param audio loaded samples by id; zones none of whose samples are there stay silent
+ * @param audio loaded samples by id; zones none of whose samples are there stay silent until `attachAudio`
  */
 export function prepareInstrument(
   instrument: Instrument,
@@ -58,18 +61,52 @@ export function prepareInstrument(
       for (const gate of zone.gates ?? []) controllers.add(gate.controller);
       for (const lfo of zone.lfos ?? []) if (lfo.controller !== undefined) controllers.add(lfo.controller);
     }
-  return {
+  const users: PreparedInstrument['users'] = new Map();
+  const prepared: PreparedInstrument = {
     id: instrument.id,
     positions,
-    articulations: instrument.articulations.map((a) => prepareArticulation(a, positions, audio)),
+    articulations: instrument.articulations.map((a) => prepareArticulation(a, instrument, positions, users)),
     controllers: [...controllers].filter((number) => number < SOURCE.bend).sort((a, b) => a - b),
+    users,
   };
+  attachAudio(prepared, audio);
+  return prepared;
+}
+
+/** Puts samples that have arrived where they are played from; null takes one away. Cheap enough for the audio thread. */
+export function attachAudio(
+  prepared: PreparedInstrument,
+  audio: Iterable<readonly [string, SampleAudio | null]>,
+): void {
+  for (const [id, source] of audio)
+    for (const { zone, position } of prepared.users.get(id) ?? []) {
+      zone.sources[position] = source;
+      measureLength(zone);
+    }
+}
+
+function measureLength(ready: PreparedZone): void {
+  const { sources, zone } = ready;
+  let rate = ready.rateRatio * ENGINE_RATE;
+  for (const source of sources) if (source && source.rate > rate) rate = source.rate;
+  ready.rateRatio = rate / ENGINE_RATE;
+  let longest = 0;
+  for (let p = 0; p < sources.length; p++) {
+    const source = sources[p];
+    if (!source) continue;
+    ready.factors[p] = source.rate / rate;
+    longest = Math.max(longest, Math.round(source.frames / ready.factors[p]));
+  }
+  ready.lengthFrames = Math.min(longest, zone.endFrame ?? longest);
+  const { loop } = zone;
+  ready.loop = loop && loop.end > loop.start && loop.end <= ready.lengthFrames ? loop : null;
 }
 
 function prepareArticulation(
   articulation: Articulation,
+  instrument: Instrument,
   positions: readonly string[],
-  audio: ReadonlyMap<string, SampleAudio>,
+  users: PreparedInstrument['users'],
 ): PreparedArticulation {
   const byKey = () => Array.from({ length: 128 }, (): PreparedZone[] => []);
   const prepared: PreparedArticulation = {
@@ -80,12 +117,17 @@ function prepareArticulation(
   };
   const chains = new Map<string, number>();
   for (const zone of articulation.zones) {
-    const ready = prepareZone(zone, positions, audio);
-    if (!ready) continue;
     const sign = chainSign(zone);
     const chain = chains.get(sign) ?? chains.size;
     chains.set(sign, chain);
-    ready.chain = chain;
+    const ready = prepareZone(zone, instrument, positions, chain);
+    positions.forEach((id, position) => {
+      const ref = zone.samples[id];
+      if (!ref) return;
+      const list = users.get(ref.sample);
+      if (list) list.push({ zone: ready, position });
+      else users.set(ref.sample, [{ zone: ready, position }]);
+    });
     for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++)
       prepared[zone.role][key].push(ready);
   }
@@ -103,27 +145,20 @@ function chainSign(zone: Zone): string {
 
 function prepareZone(
   zone: Zone,
+  instrument: Instrument,
   positions: readonly string[],
-  audio: ReadonlyMap<string, SampleAudio>,
-): PreparedZone | undefined {
-  const sources = positions.map((id) => audio.get(zone.samples[id]?.sample ?? '') ?? null);
-  const rate = sources.reduce((highest, source) => Math.max(highest, source?.rate ?? 0), 0);
-  if (rate === 0) return undefined;
-  const factors = Float64Array.from(sources, (source) => (source ? source.rate / rate : 1));
-  const longest = sources.reduce(
-    (most, source, i) => Math.max(most, source ? Math.round(source.frames / factors[i]) : 0),
-    0,
-  );
-  const lengthFrames = Math.min(longest, zone.endFrame ?? longest);
-  const { loop } = zone;
+  chain: number,
+): PreparedZone {
+  // The rate is known before any audio is here, so that a position that comes alone is not mistaken for the finest.
+  const rates = Object.values(zone.samples).map((ref) => instrument.samples[ref.sample]?.rate ?? 0);
   return {
     zone,
-    sources,
-    factors,
-    lengthFrames,
-    loop: loop && loop.end > loop.start && loop.end <= lengthFrames ? loop : null,
+    sources: positions.map(() => null),
+    factors: new Float64Array(positions.length).fill(1),
+    lengthFrames: 0,
+    loop: null,
     gain: dbToGain(zone.gainDb),
-    rateRatio: rate / ENGINE_RATE,
-    chain: 0,
+    rateRatio: Math.max(0, ...rates) / ENGINE_RATE,
+    chain,
   };
 }

@@ -103,7 +103,7 @@ export class Voice {
     const offsetFrames = event.offsetSeconds * rate;
     let count = 0;
     for (let i = 0; i < zones.length && count < MAX_STREAMS; i++) {
-      if (zones[i].chain !== chain) continue;
+      if (zones[i].chain !== chain || zones[i].lengthFrames === 0) continue;
       const { zone } = zones[i];
       if (velocity < zone.velocityLow || velocity > zone.velocityHigh) continue;
       if (zone.takes > 1 && zone.take !== ((take % zone.takes) + zone.takes) % zone.takes) continue;

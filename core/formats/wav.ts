@@ -85,6 +85,10 @@ export function readWav(bytes: Uint8Array, file: string): WavAudio {
   const width = bytesPerSample(format);
   const view = new DataView(bytes.buffer, bytes.byteOffset + data.start, data.size);
   const channels = Array.from({ length: facts.channels }, () => new Float32Array(frames));
+  if (format === 'i16' && LITTLE_ENDIAN) {
+    decode16(bytes.slice(data.start, data.start + frames * facts.channels * 2), channels);
+    return { rate, format, channels, loops };
+  }
   const readSample = sampleReader(format, view);
   for (let i = 0, at = 0; i < frames; i++)
     for (let c = 0; c < facts.channels; c++, at += width) channels[c][i] = readSample(at);
@@ -224,6 +228,7 @@ export function encodeFrames(
   from: number,
   to: number,
 ): Uint8Array {
+  if (format === 'i16' && LITTLE_ENDIAN) return encode16(channels, from, to);
   const width = bytesPerSample(format);
   const bytes = new Uint8Array((to - from) * channels.length * width);
   const view = new DataView(bytes.buffer);
@@ -242,6 +247,30 @@ export function encodeFrames(
       at += width;
     }
   return bytes;
+}
+
+const LITTLE_ENDIAN = new Uint8Array(new Uint16Array([1]).buffer)[0] === 1;
+
+/** @param bytes of the audio alone, at the start of their own buffer */
+function decode16(bytes: Uint8Array, channels: readonly Float32Array[]): void {
+  const values = new Int16Array(bytes.buffer, 0, bytes.length >> 1);
+  const width = channels.length;
+  channels.forEach((channel, c) => {
+    for (let i = 0, at = c; i < channel.length; i++, at += width) channel[i] = values[at] / 32768;
+  });
+}
+
+/** The common case without a view: a whole library is coded in seconds instead of a minute. */
+function encode16(channels: readonly Float32Array[], from: number, to: number): Uint8Array {
+  const width = channels.length;
+  const out = new Int16Array((to - from) * width);
+  channels.forEach((channel, c) => {
+    for (let i = from, at = c; i < to; i++, at += width) {
+      const value = Math.round(channel[i] * 32768);
+      out[at] = value > 32767 ? 32767 : value < -32768 ? -32768 : value;
+    }
+  });
+  return new Uint8Array(out.buffer);
 }
 
 function hold(value: number, highest: number): number {

@@ -203,7 +203,10 @@ export class Catalogue {
         `“${name}” shares recordings with a library that was just removed. Take it in again.`,
       );
     await models.instruments.update(
-      { summary: JSON.stringify(summaryOf(complete, tags)) },
+      {
+        summary: JSON.stringify(summaryOf(complete, tags)),
+        packs: Object.keys(complete.packs).join(','),
+      },
       { where: { id }, transaction },
     );
   }
@@ -215,9 +218,10 @@ export class Catalogue {
       raw: true,
     })) as unknown as Row[];
     for (const row of rows) {
-      const summary = summaryOf(await this.complete(row), String(row.tags).split(','));
+      const complete = await this.complete(row);
+      const summary = summaryOf(complete, String(row.tags).split(','));
       await this.store.models.instruments.update(
-        { summary: JSON.stringify(summary) },
+        { summary: JSON.stringify(summary), packs: Object.keys(complete.packs).join(',') },
         { where: { id: row.id } },
       );
     }
@@ -313,12 +317,17 @@ export class Catalogue {
     if (owners?.has(studioId)) return true;
     const libraries = (await this.store.models.libraries.findAll({
       where: { studioId },
+      attributes: ['id'],
       raw: true,
     })) as unknown as Row[];
-    for (const library of libraries)
-      for (const row of await this.instrumentRows(library.id))
-        for (const pack of Object.keys((await this.complete(row)).packs))
-          this.packOwners.set(pack, (this.packOwners.get(pack) ?? new Set()).add(studioId));
+    const rows = (await this.store.models.instruments.findAll({
+      where: { libraryId: libraries.map((library) => String(library.id)) },
+      attributes: ['packs'],
+      raw: true,
+    })) as unknown as Row[];
+    for (const row of rows)
+      for (const pack of String(row.packs ?? '').split(','))
+        this.packOwners.set(pack, (this.packOwners.get(pack) ?? new Set()).add(studioId));
     return this.packOwners.get(packId)?.has(studioId) ?? false;
   }
   private readonly packOwners = new Map<string, Set<string>>();

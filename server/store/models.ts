@@ -160,6 +160,7 @@ export function defineModels(sequelize: Sequelize): Models {
       tags: text,
       recipe: text,
       summary: long,
+      packs: long,
     }),
     rememberedWords: define('remembered_words', {
       studioId: key(),

@@ -1,4 +1,5 @@
 import {
+  attachAudio,
   BLOCK,
   Engine,
   prepareInstrument,
@@ -37,9 +38,14 @@ class EngineProcessor extends AudioWorkletProcessor {
   private take(message: ToEngine): void {
     switch (message.kind) {
       case 'instrument':
-        this.instruments.set(message.instrument.id, prepareInstrument(message.instrument, message.audio));
+        this.instruments.set(message.instrument.id, prepareInstrument(message.instrument, new Map()));
         this.setTracks(this.setup);
         break;
+      case 'audio': {
+        const prepared = this.instruments.get(message.instrumentId);
+        if (prepared) attachAudio(prepared, message.audio);
+        break;
+      }
       case 'tracks':
         this.setTracks(message.tracks);
         break;

@@ -1,5 +1,6 @@
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { EngineEvent } from '#core/engine/index.ts';
+import type { Instrument } from '#core/catalogue/index.ts';
+import type { EngineEvent, SampleAudio } from '#core/engine/index.ts';
 import type { HallMix } from '#core/mixing/index.ts';
 import type { LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
@@ -20,6 +21,7 @@ class SoundHost {
   private captured: ((sound: { left: Float32Array; right: Float32Array }) => void) | undefined;
   private timed: ((milliseconds: Float32Array) => void) | undefined;
   private response: HallResponse | undefined;
+  private readonly told = new Map<string, Pick<LoadState, 'instrument' | 'audio'>>();
 
   /** Why nothing can be heard, or undefined. */
   trouble: string | undefined;
@@ -43,8 +45,18 @@ class SoundHost {
     return () => this.listeners.delete(listener);
   }
 
+  /** Tells the engine what is loaded of an instrument: the instrument itself once, then only what is new or gone. */
   setInstrument({ instrument, audio }: Pick<LoadState, 'instrument' | 'audio'>): void {
-    this.send({ kind: 'instrument', instrument, audio: new Map(audio) });
+    let known = this.told.get(instrument.id);
+    if (known?.instrument !== instrument) {
+      known = { instrument, audio: new Map() };
+      this.send({ kind: 'instrument', instrument: withoutEnvelopes(instrument) });
+    }
+    const news = new Map<string, SampleAudio | null>();
+    for (const [id, sample] of audio) if (known.audio.get(id) !== sample) news.set(id, sample);
+    for (const id of known.audio.keys()) if (!audio.has(id)) news.set(id, null);
+    this.told.set(instrument.id, { instrument, audio });
+    if (news.size > 0) this.send({ kind: 'audio', instrumentId: instrument.id, audio: news });
   }
 
   setTracks(tracks: EngineTrackSetup[]): void {
@@ -133,6 +145,22 @@ class SoundHost {
   private fail(sentence: string): void {
     this.trouble = sentence;
   }
+}
+
+/** The engine has no use for what was measured; left out, an instrument is a fraction of its size. */
+function withoutEnvelopes(instrument: Instrument): Instrument {
+  return {
+    ...instrument,
+    articulations: instrument.articulations.map((articulation) => ({
+      ...articulation,
+      zones: articulation.zones.map((zone) => ({
+        ...zone,
+        samples: Object.fromEntries(
+          Object.entries(zone.samples).map(([position, { sample }]) => [position, { sample }]),
+        ),
+      })),
+    })),
+  };
 }
 
 export const soundHost = new SoundHost();

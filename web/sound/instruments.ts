@@ -30,7 +30,11 @@ interface InstrumentsState {
 /** Instruments in memory; each recording is held once whatever the number of tracks and instruments that play it. */
 export const useInstruments = create<InstrumentsState>(() => ({ loads: {}, errors: {}, heldBytes: 0 }));
 
-const TELL_MS = 60;
+/** How often page and engine are told while recordings arrive: what somebody waits for, and the rest. */
+const URGENT_MS = 25;
+const TELL_MS = 300;
+/** Articulations of one instrument that are loaded side by side. */
+const AT_ONCE = 3;
 
 const bank = new SampleBank();
 const opening = new Map<string, Promise<Instrument>>();
@@ -72,10 +76,16 @@ async function loadAll(id: string, first: ReadonlySet<string>): Promise<void> {
     const order = [...articulations]
       .filter((articulation) => !off?.has(articulation.id))
       .sort((a, b) => Number(!first.has(a.id)) - Number(!first.has(b.id)));
-    // The first ones in turn, so that they are not slowed by the rest.
-    for (const { id: articulation } of order) await wantArticulation(id, articulation);
+    // All are on their way from now on: what is complete is so once, not after each of them.
+    for (const { id: articulation } of order) arriving.add(claimName(id, articulation));
+    let next = 0;
+    const lane = async () => {
+      while (next < order.length) await wantArticulation(id, order[next++].id);
+    };
+    await Promise.all(Array.from({ length: AT_ONCE }, lane));
   } catch (error) {
     whole.delete(id);
+    for (const name of arriving) if (name.startsWith(`${id} `)) arriving.delete(name);
     fail(id, (error as Error).message);
   }
 }
@@ -95,9 +105,9 @@ export async function wantArticulation(id: string, articulationId: string, near?
   try {
     const work = bank.claim(name, samples, (bytes) => {
       arrived.set(name, bytes);
-      tell(instrument, false);
+      tell(instrument, near === undefined ? TELL_MS : URGENT_MS);
     });
-    tell(instrument, false);
+    tell(instrument, URGENT_MS);
     await work;
   } catch (error) {
     bank.release(name);
@@ -106,7 +116,7 @@ export async function wantArticulation(id: string, articulationId: string, near?
   } finally {
     arriving.delete(name);
     arrived.delete(name);
-    tell(instrument, true);
+    tell(instrument, [...arriving].some((one) => one.startsWith(`${id} `)) ? TELL_MS : 0);
   }
 }
 
@@ -127,7 +137,7 @@ function samplesNear(
 /** Lets go of one articulation of an instrument. */
 export async function unloadArticulation(id: string, articulationId: string): Promise<void> {
   bank.release(claimName(id, articulationId));
-  tell(await openInstrument(id), true);
+  tell(await openInstrument(id), 0);
 }
 
 /** Forgets an instrument, for example because it was recorded anew; it loads again when it is next wanted. */
@@ -170,18 +180,18 @@ export function bytesNeededFor(instrument: Instrument, articulations: readonly A
 const waiting = new Map<string, ReturnType<typeof setTimeout>>();
 const lastTold = new Map<string, number>();
 
-/** Tells page and engine what is here now: at once the first time and at the end, otherwise a few times a second. */
-function tell(instrument: Instrument, now: boolean): void {
+/** Tells page and engine what is here now, unless they were told within the last `everyMs`; then a little later. */
+function tell(instrument: Instrument, everyMs: number): void {
   const { id } = instrument;
   const since = performance.now() - (lastTold.get(id) ?? -Infinity);
   clearTimeout(waiting.get(id));
-  if (now || since >= TELL_MS) {
+  if (since >= everyMs) {
     lastTold.set(id, performance.now());
     publish(instrument);
   } else
     waiting.set(
       id,
-      setTimeout(() => tell(instrument, true), TELL_MS - since),
+      setTimeout(() => tell(instrument, 0), everyMs - since),
     );
 }
 

@@ -12,7 +12,10 @@ export interface EngineTrackSetup {
 
 /** What the page tells the worklet. */
 export type ToEngine =
-  | { kind: 'instrument'; instrument: Instrument; audio: Map<string, SampleAudio> }
+  /** An instrument without its audio; what is loaded of it follows. */
+  | { kind: 'instrument'; instrument: Instrument }
+  /** Recordings that have arrived, or (null) were let go. */
+  | { kind: 'audio'; instrumentId: string; audio: Map<string, SampleAudio | null> }
   | { kind: 'tracks'; tracks: EngineTrackSetup[] }
   | { kind: 'hall'; response: HallResponse }
   | { kind: 'hallMix'; mix: HallMix }

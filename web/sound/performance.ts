@@ -404,7 +404,7 @@ export function startPerformance(): void {
     followTimer = setTimeout(follow, 40);
   };
   useDocuments.subscribe((state, before) => state.records !== before.records && onChange());
-  useInstruments.subscribe(onChange);
+  useInstruments.subscribe((state, before) => state.loads !== before.loads && onChange());
   soundHost.listen((state) => {
     reported = { frame: state.frame, at: performance.now() };
     meters.momentary = state.momentary;

@@ -24,6 +24,8 @@ export async function shelf(query: QueryInterface): Promise<void> {
   await column('instruments', 'tags', { ...text(400), defaultValue: '' });
   await column('instruments', 'recipe', { ...text(120), defaultValue: '' });
   await column('instruments', 'summary', { type: DataTypes.TEXT('long') });
+  // Ids of the packs it plays from, so that who may read a pack is known without reading all zones.
+  await column('instruments', 'packs', { type: DataTypes.TEXT('long') });
   const options = { charset: 'utf8mb4' };
   await query.createTable(
     'remembered_words',

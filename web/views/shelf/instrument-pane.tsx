@@ -15,7 +15,7 @@ import {
   stopAudition,
   type SoundSettings,
 } from '../../sound/audition.ts';
-import { bytesNeededFor, forgetInstrument, useInstruments, wantInstrument } from '../../sound/instruments.ts';
+import { bytesNeededFor, forgetInstrument, openInstrument, useInstruments, wantInstrument } from '../../sound/instruments.ts';
 import { takeUp, usePerformance } from '../../sound/performance.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { changeMark, offOf, useMark } from '../../state/shelf.ts';
@@ -46,6 +46,8 @@ export function InstrumentPane({
   const [last, setLast] = useState<string>();
   const ended = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => {
+    // Its description is fetched on choosing it, so that a press needs to wait for the sound alone.
+    void openInstrument(instrument.id).catch(() => undefined);
     takeUp(
       { instrumentId: instrument.id, name: instrument.name, mix: mixOfSettings(settings) },
       instrument.articulations[0]?.id,

@@ -9,7 +9,7 @@ import { RangeBar } from '../../ui/range-bar.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { orderBy, pricePerGb, selectInstrument, useShelf } from './shelf-state.ts';
 
-const COLUMNS = 'grid-cols-[44px_minmax(150px,1fr)_52px_136px_64px_64px_74px_84px]';
+const COLUMNS = 'grid-cols-[38px_minmax(180px,1fr)_46px_118px_46px_34px_68px_76px]';
 const ROW_HEIGHT = 27;
 const GROUP_HEIGHT = 38;
 
@@ -227,7 +227,7 @@ function EntryRow({ entry, active, index }: { entry: ShelfEntry; active: boolean
         {entry.players}
       </span>
       <span role="gridcell" className="pl-4">
-        <RangeBar low={low} high={high} width={112} />
+        <RangeBar low={low} high={high} width={100} />
       </span>
       <span role="gridcell" className="text-right">
         {entry.articulations.length}

@@ -26,16 +26,15 @@ export function ShelfView() {
   const mayEdit = useMayEdit();
   const [importing, setImporting] = useState(false);
   const shown = index.filter(filter);
-  const bytes = (libraries ?? []).reduce((sum, library) => sum + library.bytes, 0);
   return (
-    <div className="grid h-full grid-cols-[172px_minmax(0,1fr)_322px]">
+    <div className="grid h-full grid-cols-[168px_minmax(0,1fr)_352px]">
       <Facets index={index} />
       <div className="flex min-h-0 min-w-0 flex-col">
         <div className="flex items-center gap-2.5 border-b border-rule px-3 py-2">
           <h1 className="font-serif text-xl font-semibold">Shelf</h1>
           <span className="min-w-0 flex-1 truncate text-ink-3" aria-live="polite">
             {libraries
-              ? `${shown.length === entries.length ? '' : `${shown.length} of `}${entries.length} instruments · ${libraries.length} ${libraries.length === 1 ? 'library' : 'libraries'} · ${megabytes(bytes)}`
+              ? `${shown.length === entries.length ? '' : `${shown.length} of `}${entries.length} instruments · ${libraries.length} ${libraries.length === 1 ? 'library' : 'libraries'}`
               : 'looking …'}
           </span>
           {!comparing && (

@@ -6,7 +6,7 @@ import { useMayEdit } from '../../state/session.ts';
 import { switchArticulation } from '../../state/shelf.ts';
 import { megabytes } from '../../ui/megabytes.ts';
 
-const RAIL = 92;
+const RAIL = 84;
 
 /** Keys an instrument spans, a little wider than its notes. */
 function spanOf(instrument: InstrumentSummary): { low: number; high: number } {
@@ -34,7 +34,7 @@ export function TechniqueList({
     <div role="table" aria-label="Techniques">
       <div
         role="row"
-        className="grid grid-cols-[minmax(0,1fr)_92px_34px_44px_44px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
+        className="grid grid-cols-[minmax(0,1fr)_84px_30px_36px_44px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
       >
         <span role="columnheader">press to hear</span>
         <span role="columnheader">
@@ -88,7 +88,7 @@ function TechniqueRow({
   return (
     <div
       role="row"
-      className={`grid grid-cols-[minmax(0,1fr)_92px_34px_44px_44px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
+      className={`grid grid-cols-[minmax(0,1fr)_84px_30px_36px_44px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
     >
       <span role="cell" className="min-w-0">
         <button
@@ -160,24 +160,25 @@ function KeyStrip(span: { low: number; high: number }) {
   const x = scale(span);
   const keys = Array.from({ length: span.high - span.low + 1 }, (_, i) => span.low + i);
   const width = RAIL / keys.length;
+  const octaves = keys.filter((key) => key % 12 === 0 && x(key) < RAIL - 17);
+  // Names that would touch each other are left out.
+  const labelled = octaves.filter((_, i) => i % Math.max(1, Math.ceil(22 / (12 * width))) === 0);
   return (
-    <svg width={RAIL} height={26} aria-hidden className="block">
-      <rect x={0.5} y={11.5} width={RAIL - 1} height={13} fill="var(--raised)" stroke="var(--rule)" />
+    <svg width={RAIL} height={28} aria-hidden className="block">
+      <rect x={0.5} y={13.5} width={RAIL - 1} height={13} fill="var(--raised)" stroke="var(--rule)" />
       {keys.filter(isBlackKey).map((key) => (
-        <rect key={key} x={x(key)} y={12} width={Math.max(1, width * 0.8)} height={8} fill="var(--ink-2)" />
+        <rect key={key} x={x(key)} y={14} width={Math.max(1, width * 0.8)} height={8} fill="var(--ink-2)" />
       ))}
       {keys
         .filter((key) => key % 12 === 0)
         .map((key) => (
-          <g key={key}>
-            <path d={`M${x(key)} 11V25`} stroke="var(--ink-3)" />
-            {x(key) < RAIL - 16 && (
-              <text x={x(key)} y={9} fontSize={9} fill="var(--ink-3)">
-                {pitchName(key)}
-              </text>
-            )}
-          </g>
+          <path key={key} d={`M${x(key)} 13V27`} stroke="var(--ink-3)" />
         ))}
+      {labelled.map((key) => (
+        <text key={key} x={x(key)} y={11} fontSize={12} fill="var(--ink-3)">
+          {pitchName(key)}
+        </text>
+      ))}
     </svg>
   );
 }
