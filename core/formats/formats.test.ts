@@ -3,7 +3,6 @@ import { describe, expect, it } from 'vitest';
 import wavefile from 'wavefile';
 import { FarloError } from '../errors/index.ts';
 import {
-  instrumentFromSfz,
   partFromSmf,
   readSfz,
   readSmf,
@@ -128,94 +127,6 @@ describe('SFZ', () => {
     expect(place('#include "gone.inc"')).toMatchObject({ line: 1, code: 'sfz.sample-missing' });
     expect(place('/* never closed')).toMatchObject({ line: 1, code: 'sfz.syntax' });
     expect(place('volume=3')).toMatchObject({ line: 1 });
-  });
-  const map = (text: string) => {
-    const read = regions(text);
-    return instrumentFromSfz(
-      read,
-      new Map(read.map((r) => [value(r, 'sample') ?? '', { frames: 1000, loops: [] }])),
-    );
-  };
-  it('maps keyswitches to articulations, labels to positions, sequences to takes', () => {
-    const made = map(
-      '<master>master_label=Close\n<group>sw_last=24 sw_label=Spicc short\n<region>key=60 seq_length=2 seq_position=1 sample=c1.wav\n<region>key=60 seq_length=2 seq_position=2 sample=c2.wav\n<master>master_label=far mics\n<group>sw_last=24 sw_label=x\n<region>key=60 seq_length=2 seq_position=2 sample=f2.wav\n<region>key=60 seq_length=2 seq_position=1 sample=f1.wav',
-    );
-    expect(made.positions.map((p) => p.id)).toEqual(['close', 'far']);
-    expect(made.articulations).toHaveLength(1);
-    expect(made.articulations[0]).toMatchObject({ id: 'staccato', suggestedKey: 24 });
-    expect(
-      made.articulations[0].zones.map((z) => [z.take, z.samples.close.sample, z.samples.far.sample]),
-    ).toEqual([
-      [0, 'c1.wav', 'f1.wav'],
-      [1, 'c2.wav', 'f2.wav'],
-    ]);
-  });
-  it('maps crossfades, loops, envelopes, filters, modulation and random takes', () => {
-    const [zone] = map(
-      '<region>key=a4 sample=a.wav xfin_locc1=10 xfin_hicc1=90 loop_mode=loop_continuous loop_start=5 loop_end=899 ampeg_release=0.4 cutoff=900 resonance=3 gain_cc1=12 volume=-6 tune=-15 amp_veltrack=50 transpose=12',
-    ).articulations[0].zones;
-    expect(zone).toMatchObject({
-      keyLow: 69,
-      keyHigh: 69,
-      rootKey: 57,
-      gainDb: -6,
-      tuneCents: -15,
-      velocityTrack: 0.5,
-      loop: { start: 5, end: 900 },
-      cutoffHz: 900,
-      resonanceDb: 3,
-    });
-    expect(zone.fades).toEqual([{ controller: 1, inLow: 10, inHigh: 90, outLow: 127, outHigh: 127 }]);
-    expect(zone.modulations).toEqual([{ controller: 1, target: 'gainDb', depth: 12 }]);
-    const takes = map('<region>sample=a.wav lorand=0 hirand=0.5 <region>sample=b.wav lorand=0.5 hirand=1')
-      .articulations[0].zones;
-    expect(takes.map((z) => [z.take, z.takes])).toEqual([
-      [0, 2],
-      [1, 2],
-    ]);
-  });
-  it('joins transitions written key by key', () => {
-    const zones = map(
-      '<region>trigger=legato key=60 sw_previous=57 pitch_keycenter=61 sample=t.wav\n<region>trigger=legato key=61 sw_previous=58 pitch_keycenter=61 sample=t.wav\n<region>trigger=legato key=61 sw_previous=60 pitch_keycenter=61 sample=u.wav',
-    ).articulations[0].zones;
-    expect(zones.map((z) => [z.role, z.keyLow, z.keyHigh, z.interval])).toEqual([
-      ['transition', 60, 61, 3],
-      ['transition', 61, 61, 1],
-    ]);
-  });
-  it('tells everything that changes nothing', () => {
-    const made = map(
-      '<region>sample=a.wav eq1_gain=3 lfo01_freq=5\n<region>sample=b.wav eq1_gain=4 trigger=legato\n<region>sample=c.wav fil_type=hpf_2p',
-    );
-    expect(made.unsupported.map((u) => [u.opcode, u.count])).toEqual([
-      ['eq1_gain', 2],
-      ['lfo01_freq', 1],
-      ['trigger', 1],
-      ['fil_type', 1],
-    ]);
-  });
-  it('refuses nonsense values and instruments without a sound', () => {
-    expect(() => map('<region>sample=a.wav volume=loud')).toThrow(/no number/);
-    expect(() => map('<region>sample=a.wav key=H9')).toThrow(/no key/);
-    expect(() => map('<region>key=60')).toThrow(/can be played/);
-  });
-  it('survives random edits of a text', () => {
-    const text =
-      '<control>default_path=x/\n#define $A 3\n<group>lovel=1 hivel=64\n<region>sample=a b.wav key=$A lokey=1 // end\n<region>sample=c.wav loop_start=1\n';
-    fc.assert(
-      fc.property(
-        fc.array(fc.tuple(fc.nat(text.length - 1), fc.constantFrom(...'<>=/*$#" \nA1.')), {
-          minLength: 1,
-          maxLength: 5,
-        }),
-        (changes) => {
-          const letters = [...text];
-          for (const [at, letter] of changes) letters[at] = letter;
-          survives(() => map(letters.join('')), new Uint8Array());
-        },
-      ),
-      { numRuns: 2000 },
-    );
   });
 });
 

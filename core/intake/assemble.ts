@@ -124,7 +124,10 @@ function labelsAsPositions(
 function entryFor(found: FoundZone, meaning: Meaning, entries: Map<string, Entry>): Entry {
   const { switchKey } = found;
   const wanted = meaning.articulation ?? (found.zone.oneShot ? 'hit' : 'long');
-  const key = switchKey === undefined ? `technique ${wanted}` : `key ${switchKey}`;
+  // Ends and moves without a word of their own belong to the notes before them.
+  const before = [...entries.keys()].at(-1);
+  const follows = meaning.articulation === null && found.zone.role !== 'attack' && before !== undefined;
+  const key = switchKey !== undefined ? `key ${switchKey}` : follows ? before : `technique ${wanted}`;
   const known = entries.get(key);
   if (known) return known;
   const taken = new Set([...entries.values()].map((entry) => entry.articulation.id));

@@ -114,7 +114,8 @@ function guessOf(word: FoundWord): Meaning & { reason: string } {
         : `“${articulation.hint}” stands for ${articulation.term.name}`,
     );
   }
-  if (position && (!articulation || word.kind !== 'name part')) {
+  // The name of a preset speaks of the instrument; a “hall” in it is an effect.
+  if (position && word.kind !== 'preset' && (!articulation || word.kind !== 'name part')) {
     meaning.position = position.id;
     reasons.push(
       position.word === position.id
@@ -131,17 +132,17 @@ function guessNumbers(text: string, reasons: string[]): Partial<Meaning> {
   const lower = text.toLowerCase();
   const take = /^(?:rr|t|take|rt|var|alt)[ _-]?(\d{1,3})$/.exec(lower);
   if (take) {
-    reasons.push('a number of takes');
+    reasons.push('counts takes');
     return { take: Math.max(0, Number(take[1]) - 1) };
   }
   const layer = /^(?:l|v|lay|layer|vel|vl|dyn)[ _-]?(\d{1,3})$/.exec(lower);
   if (layer) {
-    reasons.push('a number of loudness layers');
+    reasons.push('counts loudness layers');
     return { layer: Number(layer[1]) };
   }
   const dynamic = wordsOf(lower).length === 1 ? DYNAMICS.indexOf(lower) : -1;
   if (dynamic >= 0) {
-    reasons.push('a written dynamic');
+    reasons.push('is a written dynamic');
     return { layer: dynamic };
   }
   return {};

@@ -102,14 +102,15 @@ export function recordTake(
     const take = takes.get(mic.id);
     if (!take) continue;
     const hiss = new Random(`${instrument.slug} ${mic.id} ${order.technique} ${order.root} ${order.take}`);
-    const left = finish(take.left, skip, loop, mic, hiss);
-    const right = finish(take.right, skip, loop, mic, hiss);
-    finished.set(
-      mic.id,
-      mic.halfRate
-        ? { left: halveRate(left), right: halveRate(right), rate: ENGINE_RATE / 2 }
-        : { left, right, rate: ENGINE_RATE },
-    );
+    const channel = (sound: Float32Array) => {
+      const whole = finish(sound, skip, loop);
+      return withHiss(mic.halfRate ? halveRate(whole) : whole, mic, hiss);
+    };
+    finished.set(mic.id, {
+      left: channel(take.left),
+      right: channel(take.right),
+      rate: mic.halfRate ? ENGINE_RATE / 2 : ENGINE_RATE,
+    });
   }
   return finished;
 }
@@ -122,19 +123,21 @@ export function loopFrames(technique: TechniquePlan): { start: number; end: numb
   return { start: even(seconds[0]), end: even(seconds[1]) };
 }
 
-/** Cuts the front off, blends the loop's seam (equal power) or fades the end, and adds the amplifier's hiss. */
+/** Adds the hiss of a position's amplifier, at the level the position names. */
+function withHiss(sound: Float32Array, { noiseDb }: MicPair, hiss: Random): Float32Array {
+  if (noiseDb === undefined) return sound;
+  const level = 10 ** (noiseDb / 20) * Math.sqrt(3);
+  for (let i = 0; i < sound.length; i++) sound[i] += (hiss.next() * 2 - 1) * level;
+  return sound;
+}
+
+/** Cuts the front off, blends the loop's seam (equal power) or fades the end. */
 function finish(
   sound: Float32Array,
   skip: number,
   loop: { start: number; end: number } | undefined,
-  mic: MicPair,
-  hiss: Random,
 ): Float32Array {
   const out = sound.slice(skip);
-  if (mic.noiseDb !== undefined) {
-    const level = 10 ** (mic.noiseDb / 20) * Math.sqrt(3);
-    for (let i = 0; i < out.length; i++) out[i] += (hiss.next() * 2 - 1) * level;
-  }
   if (loop) {
     const blend = Math.min(Math.round(BLEND_SECONDS * ENGINE_RATE), loop.start, (loop.end - loop.start) >> 1);
     for (let i = 0; i < blend; i++) {

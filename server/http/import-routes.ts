@@ -41,7 +41,7 @@ export function importRoutes(
         const order: ScanOrder = {
           from: pending.from,
           id: pending.id,
-          name: nameOf(sentPath(files[0].originalname)),
+          name: nameOf(files.map((file) => sentPath(file.originalname))),
           remembered: await words.all(member.studioId),
         };
         const job = jobs.add<ImportProposal>({
@@ -139,7 +139,14 @@ export function importRoutes(
   ];
 }
 
-const nameOf = (path: string) => path.split(/[\\/]/)[0].replace(/\.(zip|sfz|sf2|wave?|flac?)$/i, '');
+/** A name for what was sent: its folder, its only file, or what all file names begin with. */
+function nameOf(paths: readonly string[]): string {
+  const tops = [...new Set(paths.map((path) => path.split(/[\\/]/)[0]))];
+  if (tops.length === 1) return tops[0].replace(/\.(zip|sfz|sf2|wave?|flac?)$/i, '');
+  let start = tops[0];
+  for (const top of tops) while (!top.startsWith(start)) start = start.slice(0, -1);
+  return start.replace(/[ _.\-]+\p{L}?$/u, '') || 'Recordings';
+}
 
 /** The user's words as meanings; those that differ from a fresh guess are worth remembering. */
 function decidedWords(

@@ -253,17 +253,27 @@ export class Catalogue {
       order: [['name', 'ASC']],
       raw: true,
     })) as unknown as Row[];
+    const packs = (await this.store.models.packs.findAll({
+      attributes: ['id', 'bytes'],
+      raw: true,
+    })) as unknown as { id: string; bytes: number }[];
+    const packBytes = new Map(packs.map((pack) => [pack.id, Number(pack.bytes)]));
     return libraries.map((row) => {
-      const instruments = rows
-        .filter((instrument) => instrument.libraryId === row.id && instrument.summary)
-        .map((instrument) => JSON.parse(String(instrument.summary)) as InstrumentSummary);
+      const own = rows.filter((instrument) => instrument.libraryId === row.id && instrument.summary);
+      const instruments = own.map(
+        (instrument) => JSON.parse(String(instrument.summary)) as InstrumentSummary,
+      );
+      const used = new Set(own.flatMap((instrument) => String(instrument.packs).split(',')));
+      const inPacks = [...used].reduce((sum, pack) => sum + (packBytes.get(pack) ?? 0), 0);
+      const inInstruments = instruments.reduce((sum, instrument) => sum + instrument.bytes, 0);
       return {
         id: String(row.id),
         name: String(row.name),
         maker: String(row.maker),
         room: String(row.room),
         facts: row.facts ? (JSON.parse(String(row.facts)) as LibraryFacts) : NO_FACTS,
-        bytes: instruments.reduce((sum, instrument) => sum + instrument.bytes, 0),
+        // Instruments may share recordings, and a light edition uses only parts of its packs.
+        bytes: Math.min(inPacks, inInstruments),
         report: row.report ? (JSON.parse(String(row.report)) as ImportReport) : NO_REPORT,
         instruments,
       };

@@ -15,7 +15,13 @@ import {
   stopAudition,
   type SoundSettings,
 } from '../../sound/audition.ts';
-import { bytesNeededFor, forgetInstrument, openInstrument, useInstruments, wantInstrument } from '../../sound/instruments.ts';
+import {
+  bytesNeededFor,
+  forgetInstrument,
+  openInstrument,
+  useInstruments,
+  wantInstrument,
+} from '../../sound/instruments.ts';
 import { takeUp, usePerformance } from '../../sound/performance.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { changeMark, offOf, useMark } from '../../state/shelf.ts';

@@ -10,6 +10,7 @@ export function libraryFacts(library: LibrarySummary): { name: string; text: str
   const techniques = instruments.map((one) => one.articulations.length);
   const all = instruments.flatMap((one) => one.articulations);
   const most = (list: readonly number[]) => (list.length > 0 ? Math.max(...list) : 0);
+  const least = techniques.length > 0 ? Math.min(...techniques) : 0;
   return [
     { name: 'Maker', text: library.maker },
     { name: 'Edition', text: facts.edition || '—' },
@@ -19,7 +20,7 @@ export function libraryFacts(library: LibrarySummary): { name: string; text: str
     { name: 'Instruments', text: String(instruments.length) },
     {
       name: 'Techniques',
-      text: techniques.length > 0 ? `${Math.min(...techniques)} to ${most(techniques)} each` : '0',
+      text: least === most(techniques) ? `${least} each` : `${least} to ${most(techniques)} each`,
     },
     { name: 'Layers', text: `up to ${most(all.map((one) => one.layers))}` },
     { name: 'Takes', text: `up to ${most(all.map((one) => one.takes))}` },

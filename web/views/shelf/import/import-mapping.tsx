@@ -228,7 +228,7 @@ export function ImportMapping({
         </p>
       )}
       <div role="alert">{trouble && <Notice tone="warm">{trouble}</Notice>}</div>
-      <div className="mt-4 flex justify-end gap-2">
+      <div className="sticky -bottom-6 mt-3 flex justify-end gap-2 border-t border-rule bg-sheet py-3">
         <Button onClick={onClose}>Not now</Button>
         <Button look="main" disabled={!ready || sending} onClick={take}>
           {sending ? 'Sending …' : 'Take in'}

@@ -77,7 +77,7 @@ export function OwnRecording({
             high={heard.seconds}
             rest={(heard.loop?.start ?? 0) / heard.rate}
             step={0.01}
-            format={(v) => v.toFixed(3)}
+            format={(v) => v.toFixed(2)}
             help="Where the held part begins again. Costs nothing."
             onChange={(v) =>
               onChange({
@@ -95,7 +95,7 @@ export function OwnRecording({
             high={heard.seconds}
             rest={(heard.loop?.end ?? frames) / heard.rate}
             step={0.01}
-            format={(v) => v.toFixed(3)}
+            format={(v) => v.toFixed(2)}
             help="Where it goes back to the beginning of the loop. Costs nothing."
             onChange={(v) =>
               onChange({
@@ -282,7 +282,7 @@ function RangeKeys({
       {keys
         .filter((key) => key % 12 === 0)
         .map((key) => (
-          <text key={key} x={x(key) + 1} y={KEY_HEIGHT + 21} fontSize={9} fill="var(--ink-3)">
+          <text key={key} x={x(key) + 1} y={KEY_HEIGHT + 21} fontSize={11} fill="var(--ink-3)">
             {pitchName(key)}
           </text>
         ))}

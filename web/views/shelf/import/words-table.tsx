@@ -26,7 +26,7 @@ export function WordsTable({
             <th className="w-16 font-normal">Layer</th>
             <th className="w-16 font-normal">Take</th>
             {instruments && <th className="font-normal">Instrument</th>}
-            <th className="px-2 font-normal">Because it</th>
+            <th className="px-2 font-normal">Why</th>
           </tr>
         </thead>
         <tbody>

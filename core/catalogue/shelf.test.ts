@@ -1,0 +1,200 @@
+import { describe, expect, it } from 'vitest';
+import { plainZone } from '../testing/fixtures.ts';
+import {
+  acrossKeys,
+  FAMILIES,
+  groupShelf,
+  lightEdition,
+  markedSeconds,
+  NO_FILTER,
+  ShelfIndex,
+  type ShelfEntry,
+  type Zone,
+} from './index.ts';
+
+const entry = (name: string, more: Partial<ShelfEntry> = {}): ShelfEntry => ({
+  id: name,
+  name,
+  library: 'Large',
+  maker: 'M',
+  room: 'Hall',
+  roomSound: 'wet',
+  family: 'strings',
+  kind: 'section',
+  players: 8,
+  tags: ['warm'],
+  positions: ['close', 'far'],
+  articulations: [{ id: 'long', name: 'long', low: 48, high: 84 }],
+  bytes: 1e6,
+  pricePerGb: 100,
+  starred: false,
+  verdict: '',
+  note: '',
+  ...more,
+});
+
+const SHELF = [
+  entry('Violins I', { players: 10, articulations: [{ id: 'pizzicato', name: 'Pz', low: 55, high: 90 }] }),
+  entry('Violins II', { starred: true, verdict: 'keep' }),
+  entry('Basses', { articulations: [{ id: 'connected', name: 'leg', low: 28, high: 55 }], bytes: 3e6 }),
+  entry('Horns B', {
+    family: 'brass',
+    library: 'Brass',
+    players: 2,
+    tags: ['soft'],
+    note: 'late in soft attacks',
+  }),
+  entry('Solo oboe', { family: 'winds', library: 'Winds', kind: 'solo', players: 1, roomSound: 'dry' }),
+];
+
+describe('a shelf', () => {
+  const index = new ShelfIndex(SHELF);
+  const names = (filter: Partial<typeof NO_FILTER>) =>
+    index.filter({ ...NO_FILTER, ...filter }).map((one) => one.name);
+
+  it('is narrowed by any value within a facet and all facets together', () => {
+    expect(names({ chosen: { family: ['brass', 'winds'] } })).toEqual(['Horns B', 'Solo oboe']);
+    expect(names({ chosen: { family: ['strings'], plays: ['short', 'connected'] } })).toEqual([
+      'Violins I',
+      'Basses',
+    ]);
+    expect(names({ chosen: { register: ['low'] } })).toEqual(['Basses']);
+    expect(names({ chosen: { character: ['dry'] } })).toEqual(['Solo oboe']);
+    expect(names({ chosen: { players: ['9 and more'] } })).toEqual(['Violins I']);
+    expect(names({ chosen: { verdict: ['keep'] } })).toEqual(['Violins II']);
+    expect(names({ starred: true })).toEqual(['Violins II']);
+  });
+  it('is searched by words in names, techniques as musicians write them, tags and notes', () => {
+    expect(names({ search: 'violins' })).toEqual(['Violins I', 'Violins II']);
+    expect(names({ search: 'pizz' })).toEqual(['Violins I']);
+    expect(names({ search: 'legato large' })).toEqual(['Basses']);
+    expect(names({ search: 'late attacks' })).toEqual(['Horns B']);
+    expect(names({ search: 'late violins' })).toEqual([]);
+  });
+  it('counts what each value would leave beside the other facets', () => {
+    const counts = index.counts({ ...NO_FILTER, chosen: { family: ['strings'] } });
+    expect(counts.family).toEqual([
+      { value: 'strings', count: 3 },
+      { value: 'brass', count: 1 },
+      { value: 'winds', count: 1 },
+    ]);
+    expect(counts.instrument.map(({ value, count }) => [value, count])).toEqual([
+      ['Violins', 2],
+      ['Basses', 1],
+    ]);
+    expect(counts.kind).toEqual([{ value: 'section', count: 3 }]);
+    // What is chosen stays in sight even when nothing is left of it.
+    expect(
+      index.counts({ ...NO_FILTER, search: 'oboe', chosen: { family: ['strings'] } }).family,
+    ).toContainEqual({
+      value: 'strings',
+      count: 0,
+    });
+  });
+  it('is grouped in score order or by library, and ordered by a column', () => {
+    const groups = groupShelf(SHELF, 'family', 'memory', true, FAMILIES);
+    expect(groups.map((group) => group.name)).toEqual(['winds', 'brass', 'strings']);
+    expect(groups[2].entries.map((one) => one.name)).toEqual(['Basses', 'Violins I', 'Violins II']);
+    expect(groupShelf(SHELF, 'library', 'players', false, FAMILIES).map((group) => group.name)).toEqual([
+      'Brass',
+      'Large',
+      'Winds',
+    ]);
+  });
+});
+
+describe('editions', () => {
+  const zones = (layers: number, takes: number): Zone[] =>
+    Array.from({ length: layers * takes }, (_, i) => {
+      const layer = Math.floor(i / takes);
+      return plainZone({
+        keyLow: 40,
+        keyHigh: 70,
+        take: i % takes,
+        takes,
+        fades: [
+          {
+            controller: 1,
+            inLow: layer * 40,
+            inHigh: layer * 40 + (layer > 0 ? 20 : 0),
+            outLow: layer === layers - 1 ? 127 : layer * 40 + 40,
+            outHigh: layer === layers - 1 ? 127 : layer * 40 + 60,
+          },
+        ],
+        samples: { close: { sample: `c${i}` }, far: { sample: `f${i}` } },
+      });
+    });
+  const instrument = (name: string) => ({
+    positions: [
+      { id: 'close', name: 'Close' },
+      { id: 'far', name: 'Far' },
+    ],
+    articulations: [
+      { id: 'long', name: 'long', zones: zones(3, 4) },
+      { id: `only ${name}`, name: 'x', zones: zones(1, 1) },
+    ],
+    samples: Object.fromEntries(
+      Array.from({ length: 12 }, (_, i) => [`c${i}`, `f${i}`])
+        .flat()
+        .map((id) => [
+          id,
+          {
+            id,
+            frames: 10,
+            channels: 2 as const,
+            rate: 48_000,
+            format: 'i16' as const,
+            pack: id[0],
+            headOffset: 0,
+            headFrames: 1,
+            tailOffset: 0,
+          },
+        ]),
+    ),
+    packs: {
+      c: { id: 'c', articulation: 'long', position: 'close', headBytes: 0, bytes: 1 },
+      f: { id: 'f', articulation: 'long', position: 'far', headBytes: 0, bytes: 1 },
+    },
+  });
+
+  it('for small machines keep fewer positions, layers and takes of the same recordings, without a hole', () => {
+    const light = lightEdition(instrument('a'), {
+      positions: ['far'],
+      layers: 2,
+      takes: 2,
+      articulations: ['long'],
+    });
+    expect(light.positions.map((p) => p.id)).toEqual(['far']);
+    expect(light.articulations.map((a) => a.id)).toEqual(['long']);
+    const kept = light.articulations[0].zones;
+    expect(kept.map((zone) => [zone.take, zone.takes, Object.keys(zone.samples)])).toEqual(
+      [0, 1, 0, 1].map((take) => [take, 2, ['far']]),
+    );
+    // The two layers left meet: where one fades out the other fades in.
+    const [soft, loud] = [kept[0].fades[0], kept[2].fades[0]];
+    expect([soft.outLow, soft.outHigh]).toEqual([loud.inLow, loud.inHigh]);
+    expect([soft.inLow, loud.outHigh]).toEqual([0, 127]);
+    expect(Object.keys(light.samples)).toEqual(['f0', 'f1', 'f8', 'f9']);
+    expect(Object.keys(light.packs)).toEqual(['f']);
+  });
+  it('across the keys give each instrument its own, and join techniques of one name', () => {
+    const whole = acrossKeys([
+      { instrument: instrument('a'), low: 0, high: 54 },
+      { instrument: instrument('b'), low: 55, high: 127 },
+    ]);
+    expect(whole.articulations.map((a) => a.id)).toEqual(['long', 'only a', 'only b']);
+    expect(new Set(whole.articulations[0].zones.map((z) => `${z.keyLow}-${z.keyHigh}`))).toEqual(
+      new Set(['40-54', '55-70']),
+    );
+  });
+});
+
+describe('marked lengths', () => {
+  it('are read from names that end with seconds, and from no others', () => {
+    expect(
+      ['swell 1.5 s', 'Cresc 2s', 'roll 3,25 sec', 'roll', 'take 2', 'v2 strings'].map((name) =>
+        markedSeconds({ name }),
+      ),
+    ).toEqual([1.5, 2, 3.25, undefined, undefined, undefined]);
+  });
+});

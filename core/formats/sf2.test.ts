@@ -1,0 +1,396 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { SOURCE } from '../catalogue/index.ts';
+import { FarloError } from '../errors/index.ts';
+import { foundInSoundFont, readSoundFont } from './index.ts';
+
+/** SoundFonts built byte by byte, after the specification's tables. */
+
+type Gen = [operator: number, amount: number];
+interface BuiltZone {
+  generators: Gen[];
+  modulators?: [source: number, target: number, amount: number, amountSource: number][];
+}
+interface Built {
+  presets: { name: string; bank?: number; program?: number; zones: BuiltZone[] }[];
+  instruments: { name: string; zones: BuiltZone[] }[];
+  samples: {
+    name: string;
+    frames: number;
+    loop?: [number, number];
+    root?: number;
+    cents?: number;
+    rate?: number;
+    type?: number;
+  }[];
+}
+
+const text = (value: string, length: number) => {
+  const bytes = new Uint8Array(length);
+  for (let i = 0; i < Math.min(length - 1, value.length); i++) bytes[i] = value.charCodeAt(i);
+  return [...bytes];
+};
+const u16 = (value: number) => [value & 255, (value >> 8) & 255];
+const u32 = (value: number) => [...u16(value & 0xffff), ...u16((value >>> 16) & 0xffff)];
+const chunk = (id: string, body: number[]) => [
+  ...[...id].map((letter) => letter.charCodeAt(0)),
+  ...u32(body.length),
+  ...body,
+  ...(body.length % 2 ? [0] : []),
+];
+
+function build({ presets, instruments, samples }: Built): Uint8Array {
+  const bags = {
+    pbag: [] as number[],
+    pgen: [] as number[],
+    pmod: [] as number[],
+    ibag: [] as number[],
+    igen: [] as number[],
+    imod: [] as number[],
+  };
+  const zonesOf = (
+    bag: 'pbag' | 'ibag',
+    gen: 'pgen' | 'igen',
+    mod: 'pmod' | 'imod',
+    zones: readonly BuiltZone[],
+  ) => {
+    const first = bags[bag].length / 4;
+    for (const zone of zones) {
+      bags[bag].push(...u16(bags[gen].length / 4), ...u16(bags[mod].length / 10));
+      for (const [operator, amount] of zone.generators) bags[gen].push(...u16(operator), ...u16(amount));
+      for (const [source, target, amount, amountSource] of zone.modulators ?? [])
+        bags[mod].push(...u16(source), ...u16(target), ...u16(amount), ...u16(amountSource), ...u16(0));
+    }
+    return first;
+  };
+  const phdr = presets.flatMap(({ name, bank = 0, program = 0, zones }) => [
+    ...text(name, 20),
+    ...u16(program),
+    ...u16(bank),
+    ...u16(zonesOf('pbag', 'pgen', 'pmod', zones)),
+    ...u32(0),
+    ...u32(0),
+    ...u32(0),
+  ]);
+  phdr.push(
+    ...text('EOP', 20),
+    ...u16(0),
+    ...u16(0),
+    ...u16(bags.pbag.length / 4),
+    ...u32(0),
+    ...u32(0),
+    ...u32(0),
+  );
+  const inst = instruments.flatMap(({ name, zones }) => [
+    ...text(name, 20),
+    ...u16(zonesOf('ibag', 'igen', 'imod', zones)),
+  ]);
+  inst.push(...text('EOI', 20), ...u16(bags.ibag.length / 4));
+  bags.pbag.push(...u16(bags.pgen.length / 4), ...u16(bags.pmod.length / 10));
+  bags.ibag.push(...u16(bags.igen.length / 4), ...u16(bags.imod.length / 10));
+  for (const gen of ['pgen', 'igen'] as const) bags[gen].push(0, 0, 0, 0);
+  for (const mod of ['pmod', 'imod'] as const) bags[mod].push(...new Array<number>(10).fill(0));
+  const audio: number[] = [];
+  const shdr = samples.flatMap(
+    ({ name, frames, loop = [0, 0], root = 60, cents = 0, rate = 44_100, type = 1 }) => {
+      const start = audio.length / 2;
+      for (let i = 0; i < frames; i++) audio.push(...u16(Math.round(12_000 * Math.sin(i / 5))));
+      for (let i = 0; i < 46; i++) audio.push(0, 0);
+      return [
+        ...text(name, 20),
+        ...u32(start),
+        ...u32(start + frames),
+        ...u32(start + loop[0]),
+        ...u32(start + loop[1]),
+        ...u32(rate),
+        root,
+        cents & 255,
+        ...u16(0),
+        ...u16(type),
+      ];
+    },
+  );
+  shdr.push(...text('EOS', 20), ...new Array<number>(26).fill(0));
+  const list = (id: string, body: number[]) =>
+    chunk('LIST', [...[...id].map((l) => l.charCodeAt(0)), ...body]);
+  const body = [
+    ...[...'sfbk'].map((letter) => letter.charCodeAt(0)),
+    ...list('INFO', [...chunk('ifil', [2, 0, 4, 0]), ...chunk('INAM', text('Built font', 12))]),
+    ...list('sdta', chunk('smpl', audio)),
+    ...list('pdta', [
+      ...chunk('phdr', phdr),
+      ...chunk('pbag', bags.pbag),
+      ...chunk('pmod', bags.pmod),
+      ...chunk('pgen', bags.pgen),
+      ...chunk('inst', inst),
+      ...chunk('ibag', bags.ibag),
+      ...chunk('imod', bags.imod),
+      ...chunk('igen', bags.igen),
+      ...chunk('shdr', shdr),
+    ]),
+  ];
+  return Uint8Array.from([
+    ...[...'RIFF'].map((letter) => letter.charCodeAt(0)),
+    ...u32(body.length),
+    ...body,
+  ]);
+}
+
+const range = (low: number, high: number) => low | (high << 8);
+/** A font of one preset over one instrument zone. */
+const simple = (generators: Gen[], preset: Gen[] = [], more: Partial<BuiltZone> = {}): Uint8Array =>
+  build({
+    presets: [{ name: 'Lamp organ', zones: [{ generators: [...preset, [41, 0]] }] }],
+    instruments: [{ name: 'lamp', zones: [{ generators: [...generators, [53, 0]], ...more }] }],
+    samples: [{ name: 'a', frames: 400, loop: [100, 300], root: 62, cents: -7 }],
+  });
+const zoneIn = (bytes: Uint8Array) => foundInSoundFont(readSoundFont(bytes, 'a.sf2')).found[0].zone;
+
+describe('SoundFont 2', () => {
+  it('reads presets in order of bank and program, with names as words', () => {
+    const font = readSoundFont(
+      build({
+        presets: [
+          { name: 'Drums', bank: 128, zones: [{ generators: [[41, 0]] }] },
+          { name: 'Violin Pizz', program: 45, zones: [{ generators: [[41, 0]] }] },
+          { name: 'Violin', program: 40, zones: [{ generators: [[41, 0]] }] },
+          { name: 'Violin', program: 41, zones: [{ generators: [[41, 0]] }] },
+        ],
+        instruments: [{ name: 'i', zones: [{ generators: [[53, 0]] }] }],
+        samples: [{ name: 's', frames: 100 }],
+      }),
+      'a.sf2',
+    );
+    expect(font.name).toBe('Built font');
+    const { found } = foundInSoundFont(font);
+    // Presets of one name are told apart.
+    expect(found.map((zone) => zone.instrument)).toEqual(['Violin', 'Violin 2', 'Violin Pizz', 'Drums']);
+    expect(found[2].words).toEqual([{ kind: 'preset', text: 'Violin Pizz' }]);
+  });
+  it('takes keys, velocities, roots, tuning, pan and loops from generators', () => {
+    expect(
+      zoneIn(
+        simple([
+          [43, range(40, 80)],
+          [44, range(10, 90)],
+          [51, 2],
+          [52, 30],
+          [17, -250],
+          [54, 3],
+          [56, 50],
+        ]),
+      ),
+    ).toMatchObject({
+      keyLow: 40,
+      keyHigh: 80,
+      velocityLow: 10,
+      velocityHigh: 90,
+      rootKey: 62,
+      tuneCents: 223,
+      pan: -0.5,
+      keyTrack: 50,
+      loop: { start: 100, end: 300, untilRelease: true },
+      velocityTrack: 1,
+    });
+    expect(zoneIn(simple([[58, 70]])).rootKey).toBe(70);
+    expect(zoneIn(simple([])).loop).toBeUndefined();
+    expect(
+      zoneIn(
+        simple([
+          [0, 10],
+          [1, -20],
+          [54, 1],
+          [2, 5],
+          [3, -5],
+        ]),
+      ),
+    ).toMatchObject({
+      startFrame: 10,
+      endFrame: 380,
+      loop: { start: 105, end: 295 },
+    });
+  });
+  it('adds what the preset says, and meets its ranges', () => {
+    const zone = zoneIn(
+      simple(
+        [
+          [43, range(40, 80)],
+          [52, 10],
+          [48, 100],
+        ],
+        [
+          [43, range(60, 100)],
+          [52, 5],
+          [48, 50],
+        ],
+      ),
+    );
+    expect(zone).toMatchObject({ keyLow: 60, keyHigh: 80, tuneCents: 8, gainDb: -6 });
+    expect(
+      foundInSoundFont(readSoundFont(simple([[43, range(0, 20)]], [[43, range(60, 100)]]), 'a')).found,
+    ).toEqual([]);
+  });
+  it('puts global zones beneath local ones', () => {
+    const bytes = build({
+      presets: [{ name: 'p', zones: [{ generators: [[52, 3]] }, { generators: [[41, 0]] }] }],
+      instruments: [
+        {
+          name: 'i',
+          zones: [
+            {
+              generators: [
+                [52, 20],
+                [17, 500],
+              ],
+            },
+            {
+              generators: [
+                [17, -500],
+                [53, 0],
+              ],
+            },
+            { generators: [[53, 0]] },
+          ],
+        },
+      ],
+      samples: [{ name: 's', frames: 100 }],
+    });
+    const { found } = foundInSoundFont(readSoundFont(bytes, 'a'));
+    expect(found.map(({ zone }) => [zone.pan, zone.tuneCents])).toEqual([
+      [-1, 23],
+      [1, 23],
+    ]);
+  });
+  it('turns timecents, centibels and absolute cents into seconds, levels and hertz', () => {
+    const zone = zoneIn(
+      simple([
+        [33, -1200],
+        [34, 0],
+        [35, -2400],
+        [36, 1200],
+        [37, 200],
+        [38, 0],
+        [8, 6900],
+        [9, 60],
+        [11, 1200],
+        [28, 0],
+        [29, 500],
+      ]),
+    );
+    expect(zone.envelope).toMatchObject({
+      delaySeconds: 0.5,
+      attackSeconds: 1,
+      holdSeconds: 0.25,
+      // 2 s for 100 dB, of which 20 dB are fallen.
+      decaySeconds: 0.4,
+      sustain: 0.1,
+      releaseSeconds: 0.4,
+    });
+    expect(zone.cutoffHz).toBeCloseTo(440, 0);
+    expect(zone.resonanceDb).toBe(6);
+    expect(zone.moves).toEqual([
+      expect.objectContaining({ target: 'cutoffCents', depth: 1200, decaySeconds: 0.5, sustain: 0.5 }),
+    ]);
+  });
+  it('brings the default modulators: velocity to filter, and vibrato by its own controller', () => {
+    const zone = zoneIn(
+      simple([
+        [8, 8000],
+        [6, 10],
+        [24, 0],
+      ]),
+    );
+    expect(zone.modulations).toContainEqual({
+      controller: SOURCE.velocity,
+      target: 'cutoffCents',
+      depth: -2400,
+      curve: 'fall',
+    });
+    expect(zone.lfos).toContainEqual(
+      expect.objectContaining({ target: 'tuneCents', depth: 10, controller: 77, controllerDepth: 50 }),
+    );
+    // Without a filter there is nothing for velocity to close.
+    expect(zoneIn(simple([])).modulations).toEqual([]);
+  });
+  it('takes the file’s own modulators where it can, and tells the others', () => {
+    const bytes = simple([[8, 8000]], [], {
+      modulators: [
+        [0x80 | 74, 8, 3000, 0],
+        [0x80 | 10 | 0x200, 17, 500, 0],
+        [13, 8, 100, 0],
+      ],
+    });
+    const { found, unsupported } = foundInSoundFont(readSoundFont(bytes, 'a'));
+    expect(found[0].zone.modulations.slice(0, 2)).toEqual([
+      { controller: 74, target: 'cutoffCents', depth: 3000 },
+      { controller: 10, target: 'pan', depth: 1, curve: 'bipolar' },
+    ]);
+    expect(unsupported.map((one) => one.opcode)).toEqual(['modulator 13 → 8']);
+  });
+  it('lets sounds of an exclusive class cut each other', () => {
+    expect(zoneIn(simple([[57, 3]]))).toMatchObject({ group: 3, offBy: 3 });
+  });
+  it('leaves out samples in the memory of a device, and says so', () => {
+    const bytes = build({
+      presets: [{ name: 'p', zones: [{ generators: [[41, 0]] }] }],
+      instruments: [{ name: 'i', zones: [{ generators: [[53, 0]] }, { generators: [[53, 1]] }] }],
+      samples: [
+        { name: 's', frames: 100 },
+        { name: 'r', frames: 100, type: 0x8001 },
+      ],
+    });
+    const { found, unsupported } = foundInSoundFont(readSoundFont(bytes, 'a'));
+    expect(found).toHaveLength(1);
+    expect(unsupported[0].reason).toContain('memory of a device');
+  });
+  it('names the place of what is damaged', () => {
+    const bytes = simple([]);
+    const fails = (change: (copy: Uint8Array) => void, sentence: RegExp) => {
+      const copy = bytes.slice();
+      change(copy);
+      expect(() => foundInSoundFont(readSoundFont(copy, 'b.sf2'))).toThrow(sentence);
+    };
+    fails((copy) => (copy[0] = 65), /no SoundFont/);
+    fails((copy) => (copy[8] = 65), /something other than a SoundFont/);
+    const at = (tag: string) => {
+      for (let i = 0; i < bytes.length - 4; i++)
+        if (String.fromCharCode(...bytes.subarray(i, i + 4)) === tag) return i;
+      return -1;
+    };
+    fails((copy) => (copy[at('shdr') + 8 + 24] = 255), /reaches to frame/);
+    fails((copy) => (copy[at('phdr')] = 65), /“phdr” table is missing/);
+    fails((copy) => (copy[at('pbag') + 8] = 200), /points to “pgen” 200/);
+  });
+  it('survives truncation at every byte and thousands of mutations', () => {
+    const bytes = simple(
+      [
+        [43, range(40, 80)],
+        [54, 1],
+      ],
+      [[52, 5]],
+    );
+    const tame = (copy: Uint8Array) => {
+      try {
+        for (const { zone } of foundInSoundFont(readSoundFont(copy, 'c.sf2')).found) {
+          const numbers = JSON.stringify(zone);
+          expect(numbers).not.toContain('null');
+        }
+      } catch (error) {
+        expect(error).toBeInstanceOf(FarloError);
+        expect((error as FarloError).place.file).toBe('c.sf2');
+      }
+    };
+    for (let cut = 0; cut < bytes.length; cut++) tame(bytes.subarray(0, cut));
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(bytes.length - 1), fc.nat(255)), { minLength: 1, maxLength: 8 }),
+        (changes) => {
+          const copy = bytes.slice();
+          for (const [at, value] of changes) copy[at] = value;
+          tame(copy);
+        },
+      ),
+      { numRuns: 4000 },
+    );
+  });
+});
