@@ -1,6 +1,16 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { writeWav } from '#core/formats/index.ts';
 import { enter } from './helpers.ts';
+
+const tone = (hz: number) =>
+  writeWav({
+    rate: 48_000,
+    format: 'i16',
+    channels: [
+      Float32Array.from({ length: 48_000 }, (_, i) => 0.5 * Math.sin((6.2831853 * hz * i) / 48_000)),
+    ],
+  });
 
 async function faults(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page })
@@ -24,9 +34,21 @@ for (const colorScheme of ['light', 'dark'] as const)
     await page.getByRole('button', { name: 'Stand-in keyboard', exact: true }).click();
     expect(await faults(page)).toEqual([]);
     await page.getByRole('link', { name: 'Shelf' }).click();
-    await expect(page.getByRole('button', { name: 'Violins I', exact: true })).toBeVisible();
+    await page.getByPlaceholder('Find a sound').fill('wrenlow large');
+    await page.getByRole('button', { name: 'Violins I', exact: true }).click();
     expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Wrenlow Strings, large' }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Compare two' }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Back to all' }).click();
     await page.getByRole('button', { name: 'Bring in sounds' }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.getByLabel('Choose files').setInputFiles([
+      { name: 'Bell_Hit_C4.wav', mimeType: 'audio/wav', buffer: Buffer.from(tone(261.6)) },
+      { name: 'Bell_Hit_G4.wav', mimeType: 'audio/wav', buffer: Buffer.from(tone(392)) },
+    ]);
+    await expect(page.getByText('2 of 2 files can be used')).toBeVisible();
     expect(await faults(page)).toEqual([]);
     await page.keyboard.press('Escape');
     await page.getByRole('link', { name: 'Deliver' }).click();

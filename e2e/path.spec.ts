@@ -20,6 +20,7 @@ test('from sign-in to eight performed bars on disk', async ({ page }, info) => {
 
   await test.step('Shelf shows the library, and a technique sounds on press', async () => {
     await page.getByRole('link', { name: 'Shelf' }).click();
+    await page.getByPlaceholder('Find a sound').fill('wrenlow large');
     await page.getByRole('button', { name: 'Violins I', exact: true }).click();
     await page.getByRole('button', { name: 'Hear pizzicato' }).click();
     await page.waitForFunction(() => (window.farloMeasuring?.meters.momentary ?? -99) > -60);

@@ -61,6 +61,8 @@ await runScript(async () => {
   ensureDebian([
     { command: 'mariadbd', name: 'mariadb-server' },
     { command: 'chromium', name: 'chromium' },
+    // A real SoundFont, taken in whole by the server's tests.
+    { file: '/usr/share/sounds/sf2/TimGM6mb.sf2', name: 'timgm6mb-soundfont' },
   ]);
   ensureNpmPackages(root);
   ensureWebBuild(root);

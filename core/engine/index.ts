@@ -4,3 +4,4 @@ export * from './prepared.ts';
 export * from './engine.ts';
 export * from './gains.ts';
 export { BLOCK } from './voice.ts';
+export { curveShare } from './moves.ts';

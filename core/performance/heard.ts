@@ -1,5 +1,5 @@
 import { SOURCE, type Zone } from '../catalogue/index.ts';
-import { fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
+import { curveShare, fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
 import { LOWEST_LEVEL_DB, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { dbToGain, ENGINE_RATE } from '../units/index.ts';
@@ -14,10 +14,15 @@ export interface Touch {
   vibrato: number;
 }
 
-/** Gain of a zone at a touch: its own level, velocity and crossfades. */
+/** Gain of a zone at a touch: its own level, velocity, crossfades and what controllers add. */
 export function zoneGain(zone: Zone, touch: Touch): number {
   let gain = dbToGain(zone.gainDb) * velocityGain(touch.velocity, zone.velocityTrack);
   for (const fade of zone.fades) gain *= fadeGain(fade, controllerValue(fade.controller, touch));
+  for (const { target, depth, curve, controller } of zone.modulations) {
+    const share = curveShare(curve, controllerValue(controller, touch));
+    if (target === 'gainDb') gain *= dbToGain(depth * share);
+    else if (target === 'amplitude') gain *= Math.max(0, 1 - depth + depth * share);
+  }
   return gain;
 }
 

@@ -69,7 +69,11 @@ export class Leads {
     let reach = this.reaches.get(zones);
     if (!reach) {
       const listens = (controller: number) =>
-        zones.some((zone) => zone.fades.some((fade) => fade.controller === controller));
+        zones.some(
+          ({ fades, modulations }) =>
+            fades.some((fade) => fade.controller === controller) ||
+            modulations.some((m) => m.controller === controller),
+        );
       // Equal tracking scales all zones alike, which moves no onset.
       const velocity =
         listens(SOURCE.velocity) || zones.some((zone) => zone.velocityTrack !== zones[0].velocityTrack);

@@ -18,6 +18,8 @@ const PLAIN_RELEASE = 0.25;
 /** A single layer that follows dynamics: falls this far, and closes its filter, from full to none. */
 const RIDDEN = 'gain_cc1=17 cutoff=3200 fil_type=lpf_2p cutoff_cc1=3600';
 const RIDDEN_DB = -9.4;
+/** The same beside crossfaded layers: gentler, so that the blend speaks when the layers do. */
+const RIDDEN_PLAIN = 'gain_cc1=17 cutoff=6000 fil_type=lpf_1p cutoff_cc1=2400';
 
 /** The SFZ text over an instrument's takes: one master per position, one keyswitch per technique. */
 export function instrumentSfz(instrument: InstrumentPlan, hall: HallModel): string {
@@ -116,7 +118,8 @@ const rootFor = (technique: TechniquePlan, order: TakeOrder) => recordedFor(tech
 
 function loudness(notes: NotePlan, at: number, plain: boolean): string {
   const count = notes.layers.length;
-  if (plain || notes.ridden) return RIDDEN;
+  if (plain) return RIDDEN_PLAIN;
+  if (notes.ridden) return RIDDEN;
   if (count === 1) return '';
   if (notes.control === 'velocity') {
     const edge = (step: number) => Math.round((127 * step) / count);

@@ -19,11 +19,13 @@ export function checkNode() {
 }
 
 /**
- * Installs Debian packages whose commands are missing.
- * @param {{command: string, name: string}[]} wanted
+ * Installs Debian packages whose commands, or files, are missing.
+ * @param {{command?: string, file?: string, name: string}[]} wanted
  */
 export function ensureDebian(wanted) {
-  const missing = wanted.filter(({ command }) => !has(command)).map(({ name }) => name);
+  const missing = wanted
+    .filter(({ command, file }) => (file ? !existsSync(file) : !has(command)))
+    .map(({ name }) => name);
   if (missing.length === 0) return;
   const prefix = aptPrefix();
   const byHand = `apt-get install ${missing.join(' ')}`;

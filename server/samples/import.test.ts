@@ -10,22 +10,22 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { JobInfo, LibrarySummary } from '#api/index.ts';
-import type { Instrument } from '#core/catalogue/index.ts';
+import type { ImportProposal, JobInfo, LibrarySummary, TakeInShape } from '#api/index.ts';
+import { NO_FACTS, type Instrument } from '#core/catalogue/index.ts';
 import { writeWav } from '#core/formats/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 import { folderSource, zipSource } from './file-source.ts';
-import { importLibrary, type ImportFacts } from './import-library.ts';
+import { takeIn, type ImportFacts } from './take-in.ts';
 
 const FACTS: ImportFacts = {
   library: 'Gull Whistles',
   maker: 'own',
   room: 'attic',
   recipe: 'import',
-  family: 'winds',
-  kind: 'solo',
-  players: 1,
+  facts: NO_FACTS,
+  instruments: { Whistle: { family: 'winds', kind: 'solo', players: 1 } },
 };
 const tone = (hz: number) =>
   writeWav({
@@ -67,7 +67,7 @@ const good = () => ({
 async function importZip(path: string, name = 'w.zip') {
   const source = await zipSource(path, name);
   try {
-    return await importLibrary(source, FACTS, join(folder, 'data'), () => undefined);
+    return await takeIn(source, FACTS, join(folder, 'data'), new Set(), () => undefined);
   } finally {
     await source.close();
   }
@@ -81,7 +81,7 @@ describe('importing', () => {
     writeFileSync(join(at, 'sounds', 'a 1.wav'), tone(440));
     writeFileSync(join(at, 'sounds', 'b.wav'), tone(880));
     const shares: number[] = [];
-    const library = await importLibrary(folderSource(at), FACTS, join(folder, 'data'), (share) =>
+    const library = await takeIn(folderSource(at), FACTS, join(folder, 'data'), new Set(), (share) =>
       shares.push(share),
     );
     const [instrument] = library.instruments;
@@ -90,14 +90,19 @@ describe('importing', () => {
     expect(shares.every((share, i) => i === 0 || share >= shares[i - 1])).toBe(true);
     const [pack] = Object.values(instrument.packs);
     const sample = Object.values(instrument.samples)[0];
-    expect(pack.headBytes).toBe(2 * Math.round(44100 / 4) * 4);
+    // Converted from 44.1 to 48 kHz, 24 bits kept as floats.
+    expect(pack.headBytes).toBe(2 * 12_000 * 4);
     const bytes = readFileSync(join(folder, 'data', 'packs', pack.id.slice(0, 2), `${pack.id}.pack`));
-    expect(bytes.length).toBe(2 * 44100 * 4);
-    expect(bytes.readFloatLE(sample.headOffset + 400)).toBeCloseTo(
-      0.5 * Math.sin((6.2831853 * 440 * 100) / 44100),
+    expect(bytes.length).toBe(2 * 48_000 * 4);
+    expect(bytes.readFloatLE(sample.headOffset + 4000)).toBeCloseTo(
+      0.5 * Math.sin((6.2831853 * 440 * 1000) / 48_000),
       3,
     );
-    expect(library.unsupported.map((u) => [u.opcode, u.count])).toEqual([['eq1_gain', 3]]);
+    expect(library.report.converted).toEqual([
+      { reason: 'from 44,100 Hz to 48,000 Hz', count: 2 },
+      { reason: '24 bits kept as 32-bit floats', count: 2 },
+    ]);
+    expect(library.report.unsupported.map((u) => [u.opcode, u.count])).toEqual([['eq1_gain', 3]]);
   });
   it.each<[string, () => Record<string, string | Uint8Array>, RegExp]>([
     ['a missing sample', () => ({ 'w.sfz': '<region>sample=gone.wav' }), /w\.sfz.*|gone\.wav/],
@@ -121,7 +126,14 @@ describe('importing', () => {
       () => ({ 'w.sfz': '<region>sample=../../../etc/hostname' }),
       /leaves the folder/,
     ],
-    ['no SFZ at all', () => ({ 'a.wav': tone(440) }), /no \.sfz/],
+    ['nothing Farlo reads', () => ({ 'a.txt': 'hello' }), /no \.sfz, no \.sf2/],
+    ['names without a pattern', () => ({ 'a.wav': tone(440) }), /needs a \{note\}/],
+    ['a damaged SoundFont', () => ({ 'a.sf2': 'RIFFxxxxsfbk' }), /pdta|ends too early/],
+    [
+      'a damaged FLAC',
+      () => ({ 'w.sfz': '<region>sample=a.flac', 'a.flac': 'fLaC' + 'x'.repeat(60) }),
+      /FLAC|sample rate|channels/,
+    ],
   ])('refuses %s with a sentence and a place', async (_name, files, sentence) => {
     await expect(importZip(await zip(files()))).rejects.toThrow(sentence);
   });
@@ -148,6 +160,33 @@ function absurd(): Uint8Array {
   return bytes;
 }
 
+describe('importing several instruments', () => {
+  it('is all or nothing for each: a broken one is left out and told, the others are taken in', async () => {
+    const library = await importZip(
+      await zip({ ...good(), 'whistle/Broken.sfz': '<region>sample=gone.wav', 'whistle/Second.sfz': SFZ }),
+    );
+    expect(library.instruments.map((one) => one.name)).toEqual(['Second', 'Whistle']);
+    expect(library.report.failed).toEqual([
+      { name: 'Broken', sentence: expect.stringMatching(/Broken\.sfz, line 1: .*gone\.wav/) as string },
+    ]);
+    // Both play the same recordings: they are stored once, and both know where.
+    const [first, second] = library.instruments;
+    expect(Object.keys(second.samples).sort()).toEqual(Object.keys(first.samples).sort());
+    expect(Object.keys(second.packs)).toEqual([]);
+  });
+  it('does not store again what is stored already', async () => {
+    const path = await zip(good());
+    const first = await importZip(path);
+    const known = new Set(Object.keys(first.instruments[0].samples));
+    const source = await zipSource(path, 'again.zip');
+    const again = await takeIn(source, FACTS, join(folder, 'data'), known, () => undefined);
+    await source.close();
+    expect(again.report.bytes).toBe(0);
+    expect(again.instruments[0].packs).toEqual({});
+    expect(again.instruments[0].articulations).toEqual(first.instruments[0].articulations);
+  });
+});
+
 describe('importing over the wire', () => {
   const wait = async (id: string): Promise<JobInfo> => {
     for (;;) {
@@ -156,31 +195,65 @@ describe('importing over the wire', () => {
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
   };
-  const send = (path: string) =>
-    editor
-      .post('/libraries/import')
-      .field('library', 'Gull Whistles')
-      .field('family', 'winds')
-      .attach('files', path, 'w.zip');
+  const sendZip = (path: string, name = 'w.zip') => editor.post('/imports').attach('files', path, name);
+  const scan = async (path: string) => {
+    const job = await wait(((await sendZip(path)).body as JobInfo).id);
+    expect(job.message).toBe('Done');
+    return (await editor.get(`/imports/${job.resultId}`)).body as ImportProposal;
+  };
+  const decide = (proposal: ImportProposal, more: Partial<TakeInShape> = {}): TakeInShape => ({
+    library: 'Gull Whistles',
+    maker: 'Gull & Co',
+    room: 'attic',
+    roomSound: 'dry',
+    price: 12,
+    players: '1',
+    edition: '',
+    text: '',
+    words: proposal.words.map(({ kind, text, articulation, position, layer, take, instrument }) => ({
+      kind,
+      text,
+      articulation,
+      position,
+      layer,
+      take,
+      instrument,
+    })),
+    instruments: proposal.instruments.map(({ name, family, kind, players }) => ({
+      name,
+      family,
+      kind,
+      players,
+    })),
+    ...more,
+  });
+  const takeIt = async (proposal: ImportProposal, more: Partial<TakeInShape> = {}) =>
+    wait(((await editor.post(`/imports/${proposal.id}/take-in`, decide(proposal, more))).body as JobInfo).id);
+  const libraries = async () => (await editor.get('/libraries')).body as LibrarySummary[];
+  const waiting = () => {
+    const uploads = join(test.dataFolder, 'uploads');
+    return existsSync(uploads) ? readdirSync(uploads) : [];
+  };
 
-  it('makes a library that can be listed, described and loaded by range', async () => {
-    const job = await wait(((await send(await zip(good()))).body as JobInfo).id);
+  it('looks first, takes in what was decided, and can then be loaded by range', async () => {
+    const proposal = await scan(await zip(good()));
+    expect(proposal).toMatchObject({
+      kind: 'sfz',
+      name: 'Whistle',
+      instruments: [{ name: 'Whistle', family: 'winds', reason: '“whistle” is in its name' }],
+    });
+    const job = await takeIt(proposal);
     expect(job).toMatchObject({ state: 'done', progress: 1 });
-    const libraries = (await editor.get('/libraries')).body as LibrarySummary[];
-    const library = libraries.find((candidate) => candidate.id === job.libraryId);
+    const library = (await libraries()).find((candidate) => candidate.id === job.resultId);
+    expect(library).toMatchObject({
+      facts: { price: 12, roomSound: 'dry' },
+      report: { instruments: 1, recordings: 2 },
+    });
     expect(library?.instruments[0]).toMatchObject({ name: 'Whistle', family: 'winds' });
+    expect(waiting()).toEqual([]);
     const instrument = (await editor.get(`/instruments/${library?.instruments[0].id}`)).body as Instrument;
     const [pack] = Object.values(instrument.packs);
-    const head = await editor
-      .get(`/packs/${pack.id}`)
-      .set('range', 'bytes=8-15')
-      .buffer(true)
-      .parse((response, done) => {
-        const chunks: Buffer[] = [];
-        response
-          .on('data', (chunk: Buffer) => chunks.push(chunk))
-          .on('end', () => done(null, Buffer.concat(chunks)));
-      });
+    const head = await editor.get(`/packs/${pack.id}`).set('range', 'bytes=8-15').buffer(true).parse(binary);
     expect([head.status, head.headers['content-range'], (head.body as Buffer).length]).toEqual([
       206,
       `bytes 8-15/${pack.bytes}`,
@@ -188,35 +261,159 @@ describe('importing over the wire', () => {
     ]);
     const outsider = await test.as('outsider');
     expect((await outsider.get(`/packs/${pack.id}`)).status).toBe(404);
+    expect((await outsider.get(`/imports/${proposal.id}`)).status).toBe(404);
+  });
+  it('remembers what words of a maker were said to mean', async () => {
+    const files = { 'Bow.sfz': '<region>sample=a.wav group_label=Zings', 'a.wav': tone(300) };
+    const first = await scan(await zip(files));
+    expect(first.words[0]).toMatchObject({ text: 'Zings', articulation: null });
+    const corrected = decide(first).words.map((word) => ({ ...word, articulation: 'tremolo' }));
+    await takeIt(first, { library: 'Zing 1', words: corrected });
+    const made = (await libraries()).find((one) => one.name === 'Zing 1');
+    expect(made?.instruments[0].articulations[0]).toMatchObject({ id: 'tremolo', name: 'Zings' });
+    const second = await scan(await zip(files));
+    expect(second.remembered['gull & co']).toEqual({
+      'group label: zings': expect.objectContaining({ articulation: 'tremolo' }) as object,
+    });
   });
   it('takes a folder as well, file by file with its paths', async () => {
-    const call = editor.post('/libraries/import').field('library', 'Gull Folder');
+    const before = waiting();
+    const call = editor.post('/imports');
     for (const [filepath, data] of Object.entries(good()))
       call.attach('files', Buffer.from(data), { filepath } as never);
     const job = await wait(((await call).body as JobInfo).id);
+    const proposal = (await editor.get(`/imports/${job.resultId}`)).body as ImportProposal;
+    expect(proposal.instruments.map((one) => one.name)).toEqual(['Whistle']);
+    expect(waiting()).toHaveLength(before.length + 1);
+    expect((await editor.delete(`/imports/${proposal.id}`)).status).toBe(204);
+    expect(waiting()).toEqual(before);
+  });
+  it('makes an instrument of named recordings, at other rates and as FLAC', async () => {
+    const proposal = await scan(
+      await zip({
+        'Bell_Hit_C4_rr1.wav': tone(261.6),
+        'Bell_Hit_C4_rr2.wav': tone(262),
+        'Bell_Hit_G4_rr1.wav': tone(392),
+        'Bell_Hit_G4_rr2.wav': tone(393),
+      }),
+    );
+    expect(proposal).toMatchObject({
+      kind: 'recordings',
+      pattern: '{instrument}_{articulation}_{note}_{take}',
+    });
+    const job = await takeIt(proposal, {
+      library: 'Named bells',
+      pattern: proposal.pattern ?? '',
+      middleC: 4,
+      words: [
+        {
+          kind: 'name part',
+          text: 'Hit',
+          articulation: 'hit',
+          position: null,
+          layer: null,
+          take: null,
+          instrument: null,
+        },
+        ...['rr1', 'rr2'].map((text, take) => ({
+          kind: 'name part' as const,
+          text,
+          articulation: null,
+          position: null,
+          layer: null,
+          take,
+          instrument: null,
+        })),
+      ],
+    });
     expect(job.message).toBe('Done');
-    const libraries = (await editor.get('/libraries')).body as LibrarySummary[];
-    expect(libraries.find((library) => library.name === 'Gull Folder')?.instruments[0].name).toBe('Whistle');
+    const made = (await libraries()).find((one) => one.name === 'Named bells');
+    expect(made?.instruments[0]).toMatchObject({
+      name: 'Bell',
+      articulations: [{ id: 'hit', low: 57, high: 70, layers: 1, takes: 2 }],
+    });
+  });
+  it('makes a playable instrument of one recording: root, range and loop', async () => {
+    const proposal = await scan(await zip({ 'Foghorn.wav': tone(220) }));
+    expect(proposal.recording).toMatchObject({ path: 'Foghorn', key: 57 });
+    expect(proposal.recording?.loop?.likeness).toBeGreaterThan(0.99);
+    const found = proposal.recording?.loop;
+    const loop = found ? { start: found.start, end: found.end } : null;
+    const job = await takeIt(proposal, {
+      library: 'Foghorn',
+      recording: { rootKey: 57, cents: 3, keyLow: 45, keyHigh: 69, loop, articulation: 'long' },
+    });
+    expect(job.message).toBe('Done');
+    const made = (await libraries()).find((one) => one.name === 'Foghorn');
+    const instrument = (await editor.get(`/instruments/${made?.instruments[0].id}`)).body as Instrument;
+    const [zone] = instrument.articulations[0].zones;
+    expect(zone).toMatchObject({ rootKey: 57, keyLow: 45, keyHigh: 69, tuneCents: -3 });
+    // The loop moved along with the conversion to 48 kHz.
+    expect(zone.loop?.start).toBe(Math.round(((loop?.start ?? 0) * 48_000) / 44_100));
+  });
+  it('exports an instrument that reads back as the same model', async () => {
+    const [{ instruments }] = (await libraries()).filter((one) => one.name === 'Named bells');
+    const id = instruments[0].id;
+    const started = (await editor.post(`/instruments/${id}/export`)).body as JobInfo;
+    const done = await wait(started.id);
+    const answer = await editor.get(`/exports/${done.resultId}`).buffer(true).parse(binary);
+    expect(answer.headers['content-disposition']).toContain('Bell.zip');
+    const outsider = await test.as('outsider');
+    expect((await outsider.get(`/exports/${done.resultId}`)).status).toBe(404);
+    const path = join(folder, 'exported.zip');
+    writeFileSync(path, answer.body as Buffer);
+    const proposal = await scan(path);
+    await takeIt(proposal, { library: 'Back again' });
+    const original = (await editor.get(`/instruments/${id}`)).body as Instrument;
+    const back = (await libraries()).find((one) => one.name === 'Back again');
+    const copy = (await editor.get(`/instruments/${back?.instruments[0].id}`)).body as Instrument;
+    expect(copy.articulations).toEqual(original.articulations);
+    expect(copy.positions).toEqual(original.positions);
+    // The very same recordings: nothing new was stored.
+    expect(Object.keys(copy.samples).sort()).toEqual(Object.keys(original.samples).sort());
+    expect(back?.report.bytes).toBe(0);
+  });
+  it('takes a library off the shelf with its recordings, for editors', async () => {
+    const made = (await libraries()).find((one) => one.name === 'Foghorn');
+    const instrument = (await editor.get(`/instruments/${made?.instruments[0].id}`)).body as Instrument;
+    const [pack] = Object.keys(instrument.packs);
+    const file = join(test.dataFolder, 'packs', pack.slice(0, 2), `${pack}.pack`);
+    expect(existsSync(file)).toBe(true);
+    expect((await (await test.as('viewer')).delete(`/libraries/${made?.id}`)).status).toBe(403);
+    expect((await editor.delete(`/libraries/${made?.id}`)).status).toBe(204);
+    expect(existsSync(file)).toBe(false);
   });
   it('refuses uploaded paths that leave the folder', async () => {
-    const call = editor.post('/libraries/import').field('library', 'Escape');
+    const call = editor.post('/imports');
     const answer = await call.attach('files', Buffer.from(SFZ), { filepath: '../../escape.sfz' } as never);
     expect([answer.status, (answer.body as { code: string }).code]).toEqual([422, 'sfz.path-leaves-folder']);
   });
   it('fails with a sentence, keeps nothing, and cleans up', async () => {
-    const before = ((await editor.get('/libraries')).body as LibrarySummary[]).length;
+    const before = (await libraries()).length;
+    const uploads = waiting();
     const job = await wait(
-      ((await send(await zip({ 'w.sfz': '<region>\nsample=gone.wav' }))).body as JobInfo).id,
+      ((await sendZip(await zip({ 'w.sfz': '<region>\nsample=gone.wav' }))).body as JobInfo).id,
     );
     expect(job.state).toBe('failed');
     expect(job.message).toMatch(/w\.sfz, line 2: .*gone\.wav/);
-    expect(((await editor.get('/libraries')).body as LibrarySummary[]).length).toBe(before);
-    const uploads = join(test.dataFolder, 'uploads');
-    expect(existsSync(uploads) ? readdirSync(uploads) : []).toEqual([]);
+    expect((await libraries()).length).toBe(before);
+    expect(waiting()).toEqual(uploads);
   });
-  it('can be cancelled', async () => {
-    const started = (await send(await zip(good()))).body as JobInfo;
+  it('refuses a decision that makes no sense, and can be cancelled', async () => {
+    const proposal = await scan(await zip(good()));
+    const nonsense = await editor.post(`/imports/${proposal.id}/take-in`, {
+      ...decide(proposal),
+      library: '',
+    });
+    expect(nonsense.status).toBe(400);
+    const started = (await editor.post(`/imports/${proposal.id}/take-in`, decide(proposal))).body as JobInfo;
     const cancelled = (await editor.delete(`/jobs/${started.id}`)).body as JobInfo;
     expect(['cancelled', 'done']).toContain(cancelled.state);
   });
 });
+
+function binary(response: request.Response, done: (error: Error | null, body: Buffer) => void): void {
+  const chunks: Buffer[] = [];
+  const stream = response as unknown as NodeJS.ReadableStream;
+  stream.on('data', (chunk: Buffer) => chunks.push(chunk)).on('end', () => done(null, Buffer.concat(chunks)));
+}

@@ -52,9 +52,7 @@ export class SampleStore {
       : audio.channels;
     if (convert) this.tell(`from ${audio.rate.toLocaleString('en')} Hz to ${rate.toLocaleString('en')} Hz`);
     else if (!KEPT_RATES.has(audio.rate))
-      this.tell(
-        `kept at ${audio.rate.toLocaleString('en')} Hz, since a loop this short would go out of tune`,
-      );
+      this.tell(`kept at ${audio.rate.toLocaleString('en')} Hz, so that short loops stay in tune`);
     if (audio.format === 'i24' || audio.format === 'i32')
       this.tell(`${audio.format === 'i24' ? 24 : 32} bits kept as 32-bit floats`);
     // 16-bit files stay 16 bits; anything finer is kept as 32-bit floats.

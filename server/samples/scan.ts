@@ -20,6 +20,8 @@ export interface FoundFile {
   remarks: Remark[];
   /** Reads a recording by the name its zones use. */
   audio(sample: string): Promise<WavAudio>;
+  /** True where recordings stay at their own rates: their loops are often single waves. */
+  keepsRates: boolean;
   /** Program of each instrument, where the file has such. */
   programs: ReadonlyMap<string, number>;
 }
@@ -149,6 +151,7 @@ async function scanSfz(source: FileSource, root: string): Promise<FoundFile> {
       const path = findPath(sample) ?? sample;
       return readAudio(await source.read(path), path);
     },
+    keepsRates: false,
     programs: new Map(),
   };
 }
@@ -165,6 +168,7 @@ async function scanFont(source: FileSource, path: string): Promise<FoundFile> {
     zones: found,
     remarks: unsupported.map((remark) => ({ ...remark, place: remark.place.file ?? path })),
     audio: (sample) => Promise.resolve(fontAudio(font, Number(sample.replace('sample ', '')))),
+    keepsRates: true,
     programs,
   };
 }

@@ -93,7 +93,7 @@ function looseInstrument(source: FileSource, scan: Scan, facts: ImportFacts): Fo
   if (facts.recording) {
     const [first] = scan.loose;
     const zones = ownRecording(first, facts.recording, baseName(first.path));
-    return { name, zones, remarks: [], audio, programs: new Map() };
+    return { name, zones, remarks: [], audio, keepsRates: false, programs: new Map() };
   }
   const pattern = readPattern(facts.pattern ?? '');
   if (typeof pattern === 'string') throw new FarloError('import.pattern', pattern);
@@ -107,7 +107,7 @@ function looseInstrument(source: FileSource, scan: Scan, facts: ImportFacts): Fo
       'import.pattern',
       'The pattern fits none of the file names. Look at the preview and change it.',
     );
-  return { name, zones, remarks, audio, programs: new Map() };
+  return { name, zones, remarks, audio, keepsRates: false, programs: new Map() };
 }
 
 async function takeInFile(
@@ -125,7 +125,11 @@ async function takeInFile(
   ];
   const shortLoops = shortLooped(file.zones);
   for (const [i, sample] of wanted.entries()) {
-    await store.read(`${file.name} ${sample}`, () => file.audio(sample), !shortLoops.has(sample));
+    await store.read(
+      `${file.name} ${sample}`,
+      () => file.audio(sample),
+      !file.keepsRates && !shortLoops.has(sample),
+    );
     progress((0.55 * (i + 1)) / wanted.length, `Reading recordings of ${file.name}`);
   }
   const nameIn = (sample: string) => `${file.name} ${sample}`;

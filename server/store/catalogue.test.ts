@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Articulation } from '#core/catalogue/index.ts';
+import { NO_FACTS, type Articulation } from '#core/catalogue/index.ts';
 import { startApp, type TestApp } from '../testing/app.ts';
-import { Catalogue, type NewLibrary } from './catalogue.ts';
+import { Catalogue, NO_REPORT, type NewLibrary } from './catalogue.ts';
 
 let test: TestApp;
 let catalogue: Catalogue;
@@ -42,7 +42,8 @@ const library = (recipe: string, articulations: Articulation[], packs = ['1'.rep
   maker: 'own',
   room: 'quay',
   recipe,
-  unsupported: [],
+  facts: NO_FACTS,
+  report: NO_REPORT,
   instruments: [
     {
       name: 'Buoy bells',
@@ -103,7 +104,7 @@ describe('the catalogue', () => {
     const after = (await catalogue.list(test.studioId)).find((entry) => entry.name === 'Buoys');
     expect([id, after?.instruments[0].id]).toEqual([before?.id, before?.instruments[0].id]);
     expect(after?.instruments[0].articulations.map((a) => a.id)).toEqual(['long', 'hit']);
-    expect(await catalogue.recipeOf(test.studioId, 'Buoys')).toBe('r2');
+    expect(await catalogue.recipesOf(test.studioId, 'Buoys')).toEqual(new Map([['Buoy bells', '']]));
   });
   it('shows nothing of it to another studio', async () => {
     const outsider = await test.as('outsider');
@@ -112,6 +113,46 @@ describe('the catalogue', () => {
     expect((await outsider.get('/libraries')).body).toEqual([]);
     expect((await outsider.get(`/instruments/${id}`)).status).toBe(404);
     expect((await outsider.get(`/packs/${'1'.repeat(64)}`)).status).toBe(404);
+  });
+  it('adds instruments one by one, sharing recordings that are stored already', async () => {
+    const [shared] = library('r3', [articulation('long', '0'.repeat(64))]).instruments;
+    const head = { ...library('r3', []), name: 'Buoys, light' };
+    await catalogue.put(test.studioId, head, {
+      ...shared,
+      name: 'Light bells',
+      samples: {},
+      packs: {},
+      recipe: 'l1',
+    });
+    await catalogue.put(test.studioId, head, { ...shared, name: 'More bells', samples: {}, packs: {} });
+    const list = await catalogue.list(test.studioId);
+    const light = list.find((entry) => entry.name === 'Buoys, light');
+    expect(light?.instruments.map((one) => [one.name, one.bytes])).toEqual([
+      ['Light bells', 4000],
+      ['More bells', 4000],
+    ]);
+    // Both play the same recording: it is counted once.
+    expect(light?.bytes).toBe(4000);
+    expect((await catalogue.recipesOf(test.studioId, 'Buoys, light')).get('Light bells')).toBe('l1');
+  });
+  it('refuses an instrument whose shared recordings are gone', async () => {
+    const [orphan] = library('r', [articulation('long', '9'.repeat(64))]).instruments;
+    await expect(
+      catalogue.put(
+        test.studioId,
+        { ...library('r', []), name: 'Orphans' },
+        { ...orphan, samples: {}, packs: {} },
+      ),
+    ).rejects.toThrow(/shares recordings/);
+    expect((await catalogue.list(test.studioId)).some((entry) => entry.name === 'Orphans')).toBe(false);
+  });
+  it('sweeps packs that nothing plays any more, and no others', async () => {
+    expect(await catalogue.sweep()).toEqual([]);
+    const list = await catalogue.list(test.studioId);
+    await catalogue.remove(list.find((entry) => entry.name === 'Buoys')?.id ?? '');
+    // The light edition still plays from the first pack.
+    expect(await catalogue.sweep()).toEqual(['2'.repeat(64)]);
+    expect([...(await catalogue.packIds())]).toEqual(['1'.repeat(64)]);
   });
   it('names a pack whose file is gone', async () => {
     const viewer = await test.as('viewer');

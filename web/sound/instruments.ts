@@ -59,7 +59,25 @@ export function openInstrument(id: string): Promise<Instrument> {
   return known;
 }
 
-/** Sees to it that all of an instrument is loaded, what is switched off aside. @param first articulations needed soonest */
+/** Loads all of an instrument, also what was let go before; what is switched off aside. */
+export function loadInstrument(id: string): Promise<void> {
+  const work = loadAll(id, new Set());
+  whole.set(id, work);
+  return work;
+}
+
+/** Lets go of all of an instrument. What is played of it later is loaded by need. */
+export function unloadInstrument(id: string): void {
+  const load = useInstruments.getState().loads[id];
+  if (!load) return;
+  for (const articulation of load.wanted) bank.release(claimName(id, articulation));
+  tell(load.instrument, 0);
+}
+
+/**
+ * Sees to it that an instrument was loaded once, what is switched off aside; what was let go since stays so.
+ * @param first articulations needed soonest
+ */
 export function wantInstrument(id: string, first: ReadonlySet<string> = new Set()): Promise<void> {
   let known = whole.get(id);
   if (!known) {

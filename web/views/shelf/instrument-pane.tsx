@@ -17,10 +17,10 @@ import {
 } from '../../sound/audition.ts';
 import {
   bytesNeededFor,
-  forgetInstrument,
+  loadInstrument,
   openInstrument,
   useInstruments,
-  wantInstrument,
+  unloadInstrument,
 } from '../../sound/instruments.ts';
 import { takeUp, usePerformance } from '../../sound/performance.ts';
 import { useMayEdit } from '../../state/session.ts';
@@ -165,18 +165,10 @@ function MemoryButtons({ instrument }: { instrument: InstrumentSummary }) {
           : `Nothing in memory; everything takes ${megabytes(instrument.bytes)}`}
       </p>
       <div className="mt-1.5 flex flex-wrap gap-2">
-        <Button
-          look="main"
-          disabled={open?.length === 0}
-          onClick={() => {
-            // Asked for again after parts of it were let go.
-            if (load) forgetInstrument(instrument.id);
-            void wantInstrument(instrument.id);
-          }}
-        >
+        <Button look="main" disabled={open?.length === 0} onClick={() => void loadInstrument(instrument.id)}>
           Load all{need > 0 ? `: +${megabytes(need)}` : ''}
         </Button>
-        {load && <Button onClick={() => forgetInstrument(instrument.id)}>Unload</Button>}
+        {load && <Button onClick={() => unloadInstrument(instrument.id)}>Unload</Button>}
       </div>
     </div>
   );

@@ -34,7 +34,7 @@ export function TechniqueList({
     <div role="table" aria-label="Techniques">
       <div
         role="row"
-        className="grid grid-cols-[minmax(0,1fr)_84px_30px_36px_44px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
+        className="grid grid-cols-[minmax(0,1fr)_84px_30px_34px_48px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
       >
         <span role="columnheader">press to hear</span>
         <span role="columnheader">
@@ -88,7 +88,7 @@ function TechniqueRow({
   return (
     <div
       role="row"
-      className={`grid grid-cols-[minmax(0,1fr)_84px_30px_36px_44px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
+      className={`grid grid-cols-[minmax(0,1fr)_84px_30px_34px_48px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
     >
       <span role="cell" className="min-w-0">
         <button
@@ -125,7 +125,7 @@ function TechniqueRow({
                 ? void unloadArticulation(instrumentId, id)
                 : void wantArticulation(instrumentId, id).catch(() => undefined)
             }
-            className={`grid h-6 w-[22px] place-items-center hover:text-ink ${loaded ? 'text-cool' : 'text-ink-3'}`}
+            className={`grid h-6 w-6 place-items-center hover:text-ink ${loaded ? 'text-cool' : 'text-ink-3'}`}
           >
             {loaded ? <X size={13} aria-hidden /> : <Download size={12} aria-hidden />}
           </button>
@@ -141,7 +141,7 @@ function TechniqueRow({
               : 'Switch off, so that it is never loaded'
           }
           onClick={() => switchArticulation(instrumentId, id, off)}
-          className={`grid h-6 w-[22px] place-items-center hover:text-ink disabled:opacity-50 ${off ? 'text-warm' : 'text-ink-3'}`}
+          className={`grid h-6 w-6 place-items-center hover:text-ink disabled:opacity-50 ${off ? 'text-warm' : 'text-ink-3'}`}
         >
           <Power size={12} aria-hidden />
         </button>

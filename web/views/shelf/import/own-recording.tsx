@@ -20,6 +20,12 @@ export function startingRecording(heard: Heard): OwnRecordingShape {
   };
 }
 
+/** The loop that was found, or a middle part of the recording to begin from. */
+function loopFor(heard: Heard, frames: number): { start: number; end: number } {
+  const { start, end } = heard.loop ?? { start: Math.round(frames * 0.4), end: Math.round(frames * 0.9) };
+  return { start, end };
+}
+
 /** One's own recording: root, range across a drawn keyboard, loop. */
 export function OwnRecording({
   heard,
@@ -50,9 +56,7 @@ export function OwnRecording({
             onChange={(event) =>
               onChange({
                 ...value,
-                loop: event.target.checked
-                  ? (heard.loop ?? { start: Math.round(frames * 0.4), end: Math.round(frames * 0.9) })
-                  : null,
+                loop: event.target.checked ? loopFor(heard, frames) : null,
               })
             }
           />
