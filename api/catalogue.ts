@@ -75,6 +75,8 @@ export interface JobInfo {
   progress: number;
   /** What it is doing, or why it failed. */
   message: string;
+  /** Parts of its result that are there already, for example instruments of the demo. */
+  parts: number;
   /** What came of it: the library of an import, the import of a scan, the file of an export. */
   resultId?: string;
 }

@@ -100,18 +100,39 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
 /** P10: bytes counted for loaded recordings against what the browser says it holds in shared memory. */
 export async function memory(): Promise<{ counted: number; held: number }> {
   const loads = Object.values(window.farloMeasuring?.useInstruments.getState().loads ?? {});
-  const counted = loads.reduce(
-    (sum, { instrument }) =>
-      sum +
-      Object.values(instrument.samples).reduce(
-        (all, s) => all + s.frames * s.channels * (s.format === 'i16' ? 2 : 4),
-        0,
-      ),
-    0,
-  );
-  const buffers = new Set(
-    loads.flatMap(({ audio }) => [...audio.values()].map((sample) => sample.data.buffer)),
-  );
+  const loaded = new Map(loads.flatMap(({ audio }) => [...audio]));
+  let counted = 0;
+  for (const { data } of loaded.values()) counted += data.byteLength;
+  const buffers = new Set([...loaded.values()].map((sample) => sample.data.buffer));
   const held = [...buffers].reduce((sum, buffer) => sum + buffer.byteLength, 0);
   return Promise.resolve({ counted, held });
+}
+
+/** P6: from pressing a technique on the shelf to the first sounding voice; nothing sounds before. */
+export async function pressToSound(technique: string): Promise<number> {
+  const farlo = window.farloMeasuring;
+  const button = document.querySelector<HTMLButtonElement>(`[aria-label="Hear ${technique}"]`);
+  if (!farlo || !button) throw new Error(`no ${technique} to press`);
+  while (farlo.meters.voices > 0) await new Promise((resolve) => setTimeout(resolve, 50));
+  const start = performance.now();
+  button.click();
+  while (farlo.meters.voices === 0) await new Promise((resolve) => setTimeout(resolve, 2));
+  return performance.now() - start;
+}
+
+/** P6: bytes a second at which the rest of an instrument is loaded by pressing “Load all”. */
+export async function loadRate(): Promise<number> {
+  const farlo = window.farloMeasuring;
+  const button = [...document.querySelectorAll('button')].find((one) =>
+    one.textContent?.startsWith('Load all'),
+  );
+  if (!farlo || !button) throw new Error('nothing to load');
+  const held = () => farlo.useInstruments.getState().heldBytes;
+  const complete = () => Object.values(farlo.useInstruments.getState().loads).every((load) => load.complete);
+  const before = held();
+  const start = performance.now();
+  button.click();
+  await new Promise((resolve) => setTimeout(resolve, 50));
+  while (!complete()) await new Promise((resolve) => setTimeout(resolve, 5));
+  return (held() - before) / ((performance.now() - start) / 1000);
 }

@@ -2,7 +2,7 @@
 import { chromium } from '@playwright/test';
 import { build } from 'vite';
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -46,6 +46,35 @@ async function bundle(entry, folder, format) {
     },
   });
   return join(folder, entry.replace(/\W/g, '-') + '.mjs');
+}
+
+/** Brings a large instrument in by the page's own dialog, then measures in a fresh page how soon it sounds. */
+async function measureLarge(page, folder, port, inPage) {
+  say('A 200 MB instrument …');
+  const files = join(folder, 'large');
+  mkdirSync(files);
+  execFileSync(process.execPath, [await bundle('bench/large-instrument.ts', folder, 'es'), files]);
+  await page.goto(`http://127.0.0.1:${port}/shelf`);
+  await page.getByRole('button', { name: 'Bring in sounds' }).click();
+  await page.getByLabel('Choose files').setInputFiles(readdirSync(files).map((name) => join(files, name)));
+  await page.getByRole('button', { name: 'Take in' }).click({ timeout: 120_000 });
+  await page.getByPlaceholder('Find a sound').fill('large section');
+  await page.getByRole('button', { name: 'Large section', exact: true }).click({ timeout: 240_000 });
+  await page.reload();
+  await page.getByPlaceholder('Find a sound').fill('lamp bells');
+  await page.getByRole('button', { name: 'Lamp bells', exact: true }).click();
+  // Another sound first: the audio thread is awake, as it is for whoever has heard anything at all.
+  await page.getByRole('button', { name: /^Hear/ }).first().click();
+  await page.waitForTimeout(8000);
+  await page.getByPlaceholder('Find a sound').fill('large section');
+  await page.getByRole('button', { name: 'Large section', exact: true }).click();
+  await page.waitForTimeout(1500);
+  await page.addScriptTag({ path: inPage });
+  const times = [];
+  for (const technique of ['long', 'tremolo', 'staccato'])
+    times.push(await page.evaluate((name) => window.bench.pressToSound(name), technique));
+  const rate = await page.evaluate(() => window.bench.loadRate());
+  return { pressed: times.sort((a, b) => a - b)[1], rate };
 }
 
 await runScript(async () => {
@@ -111,6 +140,7 @@ await runScript(async () => {
     const memory = await page.evaluate(() => window.bench.memory());
     const ratio = await page.evaluate(() => window.bench.engineAgainstGraph());
     const live = await page.evaluate((seconds) => window.bench.live(seconds), LIVE_SECONDS);
+    const large = await measureLarge(page, folder, port, inPage);
     await browser.close();
 
     row(
@@ -165,6 +195,15 @@ await runScript(async () => {
       '≤ 11',
       node.large.cold / node.small.cold <= 11,
     );
+    row(
+      'P6',
+      'press a technique of a 200 MB instrument: first sound',
+      large.pressed,
+      'ms',
+      '≤ 300',
+      large.pressed <= 300,
+    );
+    row('P6', 'load rate on loopback', large.rate / 1e6, 'MB/s', '≥ 150', large.rate >= 150e6);
     row('P8', 'first start to first playable notes', times.first, 's', '≤ 10', times.first <= 10);
     row('P8', 'first start to all demo libraries', times.all, 's', '≤ 120', times.all <= 120);
     const off = (Math.abs(memory.held - memory.counted) / memory.held) * 100;

@@ -3,7 +3,6 @@ import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import { MOVE_HELD, RELEASE_AT } from './gestures.ts';
 import type { HallModel, MicPair } from './hall.ts';
 import {
-  plainLayer,
   type InstrumentPlan,
   type LayerPlan,
   type Radiate,
@@ -179,6 +178,3 @@ export function halveRate(sound: Float32Array): Float32Array {
   }
   return out;
 }
-
-/** Index of the layer a blend without vibrato is taken from, for writers of instruments. */
-export { plainLayer };

@@ -145,7 +145,7 @@ function nameOf(paths: readonly string[]): string {
   if (tops.length === 1) return tops[0].replace(/\.(zip|sfz|sf2|wave?|flac?)$/i, '');
   let start = tops[0];
   for (const top of tops) while (!top.startsWith(start)) start = start.slice(0, -1);
-  return start.replace(/[ _.\-]+\p{L}?$/u, '') || 'Recordings';
+  return start.replace(/[ _.-]+\p{L}?$/u, '') || 'Recordings';
 }
 
 /** The user's words as meanings; those that differ from a fresh guess are worth remembering. */

@@ -61,6 +61,7 @@ export class ThreadQueue implements JobQueue {
       state: 'waiting',
       progress: 0,
       message: 'Waiting',
+      parts: 0,
     };
     this.entries.set(info.id, { info, order: order as JobOrder<unknown> });
     for (const [id, entry] of this.entries) {
@@ -153,7 +154,10 @@ export class ThreadQueue implements JobQueue {
           info.progress = message.share;
           info.message = message.message;
         } else if (message.kind === 'part') {
-          parts = parts.then(() => order.part?.(message.result));
+          parts = parts.then(async () => {
+            await order.part?.(message.result);
+            info.parts++;
+          });
           parts.catch(reject);
         } else if (message.kind === 'done') parts.then(() => resolve(message.result), reject);
         else reject(new FarloError(message.code, message.message, message.place));

@@ -11,6 +11,7 @@ import {
   readPattern,
   type Meaning,
 } from '#core/intake/index.ts';
+import { blendLoop } from '#core/measure/index.ts';
 import type { MiddleC } from '#core/music/index.ts';
 import type { NewLibrary } from '../store/catalogue.ts';
 import { readAudio } from './audio-file.ts';
@@ -92,8 +93,16 @@ function looseInstrument(source: FileSource, scan: Scan, facts: ImportFacts): Fo
   const name = facts.library;
   if (facts.recording) {
     const [first] = scan.loose;
+    const { loop } = facts.recording;
+    const looped = async (path: string) => {
+      const own = await audio(path);
+      // A seam that somebody set by eye would click; a twentieth of a second of blending takes it away.
+      if (loop && loop.end <= own.channels[0].length)
+        blendLoop(own.channels, loop.start, loop.end, Math.round(0.05 * own.rate));
+      return own;
+    };
     const zones = ownRecording(first, facts.recording, baseName(first.path));
-    return { name, zones, remarks: [], audio, keepsRates: false, programs: new Map() };
+    return { name, zones, remarks: [], audio: looped, keepsRates: false, programs: new Map() };
   }
   const pattern = readPattern(facts.pattern ?? '');
   if (typeof pattern === 'string') throw new FarloError('import.pattern', pattern);

@@ -21,6 +21,7 @@ const POLL_IDLE_MS = 5000;
 
 const isBusy = (job: JobInfo) => job.state === 'waiting' || job.state === 'running';
 let finishedJobs = new Set<string>();
+let partsSeen = 0;
 let signatures = new Map<string, string>();
 
 /** Asks for the libraries anew; instruments whose recordings changed are loaded again. */
@@ -45,7 +46,9 @@ async function poll(): Promise<boolean> {
   try {
     const jobs = await request<JobInfo[]>('GET', '/jobs');
     const done = new Set(jobs.filter((job) => !isBusy(job)).map((job) => job.id));
-    const fresh = [...done].some((id) => !finishedJobs.has(id));
+    const parts = jobs.reduce((sum, job) => sum + job.parts, 0);
+    const fresh = parts > partsSeen || [...done].some((id) => !finishedJobs.has(id));
+    partsSeen = parts;
     finishedJobs = done;
     useLibraries.setState({ jobs });
     if (fresh || useLibraries.getState().libraries === undefined) await loadLibraries();

@@ -119,7 +119,21 @@ export const STRINGS_LARGE: LibraryPlan = {
       moveRoots: [38, 51],
     }),
   ],
-  compiled: [],
+  compiled: [
+    {
+      name: 'Whole section across the keys',
+      slug: 'whole',
+      kind: 'ensemble',
+      playerCount: 34,
+      tags: ['wet', 'broad', 'combined'],
+      parts: [
+        { library: 'wrenlow-strings-large', instrument: 'basses', low: 28, high: 40 },
+        { library: 'wrenlow-strings-large', instrument: 'cellos', low: 41, high: 54 },
+        { library: 'wrenlow-strings-large', instrument: 'violas', low: 55, high: 66 },
+        { library: 'wrenlow-strings-large', instrument: 'violins-1', low: 67, high: 94 },
+      ],
+    },
+  ],
 };
 
 /** The same recordings for small machines: one position, fewer layers, takes and techniques. */

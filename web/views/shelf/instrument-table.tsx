@@ -36,6 +36,8 @@ export function InstrumentTable({ entries }: { entries: readonly ShelfEntry[] })
     [entries, groupBy, order, descending],
   );
   const frame = useRef<HTMLDivElement>(null);
+  // No compiler memoises here, so its functions cannot grow stale.
+  // oxlint-disable-next-line react/incompatible-library
   const rows = useVirtualizer({
     count: lines.length,
     getScrollElement: () => frame.current,
