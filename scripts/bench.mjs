@@ -53,7 +53,9 @@ async function measureLarge(page, folder, port, inPage) {
   say('A 200 MB instrument …');
   const files = join(folder, 'large');
   mkdirSync(files);
-  execFileSync(process.execPath, [await bundle('bench/large-instrument.ts', folder, 'es'), files]);
+  execFileSync(process.execPath, ['--import', 'tsx', join(root, 'bench/large-instrument.ts'), files], {
+    cwd: root,
+  });
   await page.goto(`http://127.0.0.1:${port}/shelf`);
   await page.getByRole('button', { name: 'Bring in sounds' }).click();
   await page.getByLabel('Choose files').setInputFiles(readdirSync(files).map((name) => join(files, name)));

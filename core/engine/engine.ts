@@ -1,8 +1,6 @@
 import { unreachable } from '../errors/index.ts';
 import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
-import { balanceGains, levelGain, type HallMix, type TrackMix } from '../mixing/index.ts';
-import { SOURCES } from '../catalogue/index.ts';
-import { CONTROLLER, controllerRest } from '../music/index.ts';
+import { levelGain, type HallMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import {
   PITCH_BEND,
@@ -11,123 +9,16 @@ import {
   type StartEvent,
   type StopEvent,
 } from './events.ts';
-import { PositionBus } from './position-bus.ts';
-import type { PreparedInstrument, PreparedZone } from './prepared.ts';
+import type { PreparedZone } from './prepared.ts';
+import { EngineTrack } from './track.ts';
 import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
 
-const CONTROLLERS = SOURCES;
-/** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
-const CONTROL_GLIDE = 0.28;
 /** Fade of a voice that is given up for a new one. */
 const STEAL_FRAMES = 256;
 /** Fade of a sound that another of its group cuts off. */
 const CUT_SECONDS = 0.006;
 /** Voices kept for fading out what had to give way. */
 const SPARE_VOICES = 48;
-
-/** One track as the engine plays it. */
-export class EngineTrack {
-  readonly buses: PositionBus[] = [];
-  readonly outLeft = new Float64Array(BLOCK);
-  readonly outRight = new Float64Array(BLOCK);
-  readonly controllers = new Float64Array(CONTROLLERS);
-  readonly targets = new Float64Array(CONTROLLERS);
-  instrument: PreparedInstrument | null = null;
-  peak = 0;
-  /** Voices sounding in the last block. */
-  sounding = 0;
-  used: number[] = [];
-
-  private gainLeft = 1;
-  private gainRight = 1;
-  private wantedLeft = 1;
-  private wantedRight = 1;
-  private sendNow = 0;
-  private sendWanted = 0;
-
-  constructor() {
-    for (let i = 0; i < MAX_POSITIONS; i++) this.buses.push(new PositionBus());
-    for (let c = 0; c < CONTROLLERS; c++)
-      this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
-    this.used = [CONTROLLER.expression, PITCH_BEND];
-  }
-
-  setInstrument(instrument: PreparedInstrument | null): void {
-    this.instrument = instrument;
-    this.used = [...new Set([CONTROLLER.expression, PITCH_BEND, ...(instrument?.controllers ?? [])])];
-  }
-
-  setMix(mix: TrackMix, rate: number): void {
-    const balance = balanceGains(mix.pan);
-    const gain = mix.muted ? 0 : levelGain(mix.gainDb);
-    this.wantedLeft = gain * balance.left;
-    this.wantedRight = gain * balance.right;
-    this.sendWanted = levelGain(mix.hallSendDb);
-    const positions = this.instrument?.positions ?? [];
-    positions.forEach((id, i) => {
-      const own = mix.positions[id];
-      this.buses[i].setMix(
-        own ?? { levelDb: -60, pan: 0, width: 1, muted: true, inverted: false, delayMs: 0 },
-        rate,
-      );
-    });
-  }
-
-  reset(): void {
-    for (const bus of this.buses) bus.reset();
-    this.gainLeft = this.wantedLeft;
-    this.gainRight = this.wantedRight;
-    this.sendNow = this.sendWanted;
-    this.controllers.set(this.targets);
-    this.sounding = 0;
-    this.peak = 0;
-  }
-
-  /** Brings controllers nearer to their targets; at once while nothing sounds. */
-  glideControllers(): void {
-    const share = this.sounding > 0 ? CONTROL_GLIDE : 1;
-    for (const c of this.used) {
-      const gap = this.targets[c] - this.controllers[c];
-      this.controllers[c] = Math.abs(gap) < 1e-3 ? this.targets[c] : this.controllers[c] + share * gap;
-    }
-  }
-
-  /** Sums the positions, applies gain and expression, adds to the master and the hall. */
-  mixInto(
-    masterLeft: Float64Array,
-    masterRight: Float64Array,
-    hallLeft: Float64Array,
-    hallRight: Float64Array,
-  ): void {
-    const { outLeft, outRight } = this;
-    outLeft.fill(0);
-    outRight.fill(0);
-    const count = this.instrument?.positions.length ?? 0;
-    for (let p = 0; p < count; p++) this.buses[p].mixInto(outLeft, outRight);
-    const expression = (this.controllers[CONTROLLER.expression] / 127) ** 2;
-    const share = 0.25 / BLOCK;
-    const stepLeft = (this.wantedLeft * expression - this.gainLeft) * share;
-    const stepRight = (this.wantedRight * expression - this.gainRight) * share;
-    const stepSend = (this.sendWanted - this.sendNow) * share;
-    let peak = this.peak;
-    for (let i = 0; i < BLOCK; i++) {
-      this.gainLeft += stepLeft;
-      this.gainRight += stepRight;
-      this.sendNow += stepSend;
-      const l = outLeft[i] * this.gainLeft;
-      const r = outRight[i] * this.gainRight;
-      outLeft[i] = l;
-      outRight[i] = r;
-      masterLeft[i] += l;
-      masterRight[i] += r;
-      hallLeft[i] += l * this.sendNow;
-      hallRight[i] += r * this.sendNow;
-      const loud = Math.max(l, -l, r, -r);
-      if (loud > peak) peak = loud;
-    }
-    this.peak = peak;
-  }
-}
 
 /** The sampler: tracks, voices, buses and hall. One `render` serves live playing, bounces and measurements. */
 export class Engine {

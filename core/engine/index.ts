@@ -1,6 +1,7 @@
 /** The sampler that plays everything: the same code in the worklet, the bounce worker and Node. */
 export * from './events.ts';
 export * from './prepared.ts';
+export * from './track.ts';
 export * from './engine.ts';
 export * from './gains.ts';
 export { BLOCK } from './voice.ts';

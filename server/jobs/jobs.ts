@@ -142,6 +142,7 @@ export class ThreadQueue implements JobQueue {
   private work(entry: Entry): Promise<unknown> {
     const { info, order } = entry;
     let parts = Promise.resolve();
+    let told = false;
     return new Promise((resolve, reject) => {
       const worker = new Worker(new URL('./boot.mjs', import.meta.url), {
         workerData: { entry: order.worker.href, order: order.data },
@@ -159,11 +160,16 @@ export class ThreadQueue implements JobQueue {
             info.parts++;
           });
           parts.catch(reject);
-        } else if (message.kind === 'done') parts.then(() => resolve(message.result), reject);
-        else reject(new FarloError(message.code, message.message, message.place));
+        } else if (message.kind === 'done') {
+          told = true;
+          parts.then(() => resolve(message.result), reject);
+        } else reject(new FarloError(message.code, message.message, message.place));
       });
       worker.on('error', reject);
-      worker.on('exit', (code) => code !== 0 && reject(new Error(`The worker ended with code ${code}.`)));
+      // Its last parts may still be on their way into the database when the thread has ended.
+      worker.on('exit', (code) => {
+        if (!told) reject(new Error(`The worker ended with code ${code}.`));
+      });
     });
   }
 }

@@ -258,6 +258,19 @@ export function takeUp(taken: TakenSound | undefined, articulation?: string): vo
   tellMix();
 }
 
+/** Mixes the taken sound anew; what sounds of it changes at once, without starting again. */
+export function mixTaken(mix: TrackMix): void {
+  usePerformance.setState(({ taken }) => ({ taken: taken && { ...taken, mix } }));
+  tellMix();
+}
+
+/** Moves a controller of the taken sound, as a hand on a fader would. */
+export function rideTaken(controller: number, value: number): void {
+  void soundHost.live([
+    { afterSeconds: 0, event: { kind: 'control', frame: 0, track: takenTrack(), controller, value } },
+  ]);
+}
+
 /** The engine's track on which a taken sound plays. */
 export function takenTrack(): number {
   return orderedTracks(useDocuments.getState().records).length;

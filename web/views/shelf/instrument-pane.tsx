@@ -22,7 +22,8 @@ import {
   useInstruments,
   unloadInstrument,
 } from '../../sound/instruments.ts';
-import { takeUp, usePerformance } from '../../sound/performance.ts';
+import { mixTaken, rideTaken, takeUp } from '../../sound/performance.ts';
+import { CONTROLLER } from '#core/music/index.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { changeMark, offOf, useMark } from '../../state/shelf.ts';
 import { Button } from '../../ui/button.tsx';
@@ -69,10 +70,11 @@ export function InstrumentPane({
 
   const change = (next: SoundSettings) => {
     setSettings(next);
-    const { taken } = usePerformance.getState();
-    // The positions of what sounds change at once, without starting it again.
-    if (taken?.instrumentId === instrument.id)
-      usePerformance.setState({ taken: { ...taken, mix: mixOfSettings(next) } });
+    // What sounds follows at once, without starting again.
+    if (next.levels !== settings.levels) mixTaken(mixOfSettings(next));
+    if (sounding === undefined) return;
+    if (next.dynamics !== settings.dynamics) rideTaken(CONTROLLER.dynamics, next.dynamics);
+    if (next.vibrato !== settings.vibrato) rideTaken(CONTROLLER.vibrato, next.vibrato);
   };
   const hear = (articulation: ArticulationSummary) => {
     clearTimeout(ended.current);

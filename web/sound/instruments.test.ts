@@ -1,0 +1,138 @@
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import type { Instrument, SampleInfo } from '#core/catalogue/index.ts';
+import { plainZone } from '#core/testing/fixtures.ts';
+import {
+  bytesFreedBy,
+  bytesNeededFor,
+  followSwitches,
+  forgetInstrument,
+  loadInstrument,
+  openInstrument,
+  unloadArticulation,
+  unloadInstrument,
+  useInstruments,
+  wantArticulation,
+  wantInstrument,
+} from './instruments.ts';
+
+const FRAMES = 100;
+const BYTES = FRAMES * 4;
+
+/** An instrument of three techniques; “connected” plays the recording of “long” and one of its own. */
+function instrument(): Instrument {
+  const info = (id: string, i: number): SampleInfo => ({
+    id,
+    frames: FRAMES,
+    channels: 2,
+    rate: 48_000,
+    format: 'i16',
+    pack: 'p',
+    headFrames: 10,
+    headOffset: i * 40,
+    tailOffset: 120 + i * (BYTES - 40),
+  });
+  const zone = (...samples: string[]) => samples.map((sample) => plainZone({ samples: { mix: { sample } } }));
+  return {
+    id: 'i',
+    name: 'I',
+    family: 'other',
+    kind: 'solo',
+    players: 1,
+    positions: [{ id: 'mix', name: 'Mix' }],
+    articulations: [
+      { id: 'connected', name: 'connected', zones: zone('a', 'b') },
+      { id: 'long', name: 'long', zones: zone('a') },
+      { id: 'staccato', name: 'staccato', zones: zone('c') },
+    ],
+    samples: { a: info('a', 0), b: info('b', 1), c: info('c', 2) },
+    packs: { p: { id: 'p', articulation: 'long', position: 'mix', headBytes: 120, bytes: 3 * BYTES } },
+  };
+}
+
+const realFetch = globalThis.fetch;
+let requests: string[];
+let away = false;
+beforeEach(() => {
+  requests = [];
+  away = false;
+  globalThis.fetch = ((path: string, init?: RequestInit) => {
+    requests.push(path);
+    if (away) return Promise.reject(new TypeError('away'));
+    if (path.includes('/instruments/')) return Promise.resolve(new Response(JSON.stringify(instrument())));
+    const [from, to] = (new Headers(init?.headers).get('range') ?? '')
+      .replace('bytes=', '')
+      .split('-')
+      .map(Number);
+    return Promise.resolve(new Response(new Uint8Array(to - from + 1).fill(7), { status: 206 }));
+  }) as typeof fetch;
+});
+afterEach(() => {
+  forgetInstrument('i');
+  followSwitches(new Map());
+  globalThis.fetch = realFetch;
+});
+
+const state = () => useInstruments.getState();
+const wanted = () => [...(state().loads.i?.wanted ?? [])].sort();
+
+describe('instruments in memory', () => {
+  it('are loaded whole once, what is switched off aside', async () => {
+    followSwitches(new Map([['i', new Set(['staccato'])]]));
+    await wantInstrument('i', new Set(['long']));
+    expect(wanted()).toEqual(['connected', 'long']);
+    expect(state().loads.i).toMatchObject({ complete: true, totalBytes: 2 * BYTES, loadedBytes: 2 * BYTES });
+    expect([...state().loads.i.audio.keys()].sort()).toEqual(['a', 'b']);
+    // The shared recording is held once.
+    expect(state().heldBytes).toBe(2 * BYTES);
+    const asked = requests.length;
+    await wantInstrument('i');
+    expect(requests.length).toBe(asked);
+  });
+  it('give way one technique at a time, as far as nothing else plays the recording', async () => {
+    await loadInstrument('i');
+    expect(bytesFreedBy([{ id: 'i', articulation: 'long' }])).toBe(0);
+    expect(bytesFreedBy([{ id: 'i', articulation: 'staccato' }])).toBe(BYTES);
+    await unloadArticulation('i', 'staccato');
+    await unloadArticulation('i', 'long');
+    expect([wanted(), state().heldBytes]).toEqual([['connected'], 2 * BYTES]);
+  });
+  it('stay out once they were let go, until they are asked for', async () => {
+    await wantInstrument('i');
+    unloadInstrument('i');
+    expect([state().loads.i, state().heldBytes]).toEqual([undefined, 0]);
+    // A track that plays it does not bring it back by itself; a press does.
+    await wantInstrument('i');
+    expect(state().heldBytes).toBe(0);
+    await wantArticulation('i', 'staccato');
+    expect(wanted()).toEqual(['staccato']);
+    await loadInstrument('i');
+    expect(state().heldBytes).toBe(3 * BYTES);
+  });
+  it('say beforehand what a technique would take', async () => {
+    const whole = await openInstrument('i');
+    const [connected, long] = whole.articulations;
+    expect(bytesNeededFor(whole, [connected])).toBe(2 * BYTES);
+    await wantArticulation('i', long.id);
+    expect(bytesNeededFor(whole, [connected])).toBe(BYTES);
+  });
+  it('follow what is switched off and on while they are loaded', async () => {
+    await loadInstrument('i');
+    followSwitches(new Map([['i', new Set(['staccato'])]]));
+    await new Promise((resolve) => setTimeout(resolve, 10));
+    expect(wanted()).toEqual(['connected', 'long']);
+    followSwitches(new Map());
+    await new Promise((resolve) => setTimeout(resolve, 30));
+    expect(wanted()).toEqual(['connected', 'long', 'staccato']);
+  });
+  it('tell why they do not come, and come when the server is back', async () => {
+    await openInstrument('i');
+    away = true;
+    await expect(wantArticulation('i', 'long')).rejects.toThrow(/does not answer/);
+    expect(state().errors.i).toMatch(/does not answer/);
+    expect(state().heldBytes).toBe(0);
+    away = false;
+    await wantArticulation('i', 'long');
+    expect(state().errors.i).toBeUndefined();
+    expect(wanted()).toEqual(['long']);
+  });
+});
