@@ -4,3 +4,4 @@ export * from './patches.ts';
 export * from './session.ts';
 export * from './catalogue.ts';
 export * from './imports.ts';
+export * from './packs.ts';

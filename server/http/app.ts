@@ -66,11 +66,11 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
       strictTransportSecurity: false,
     }),
   );
-  // Audio is already dense, and its ranges must keep their lengths.
+  // Audio is already dense, and its ranges must keep their lengths. Within a router `path` has lost its beginning.
   app.use(
     compression({
       filter: (request, response) =>
-        !request.path.startsWith('/api/packs') &&
+        !request.originalUrl.startsWith('/api/packs') &&
         !request.path.endsWith('/events') &&
         compression.filter(request, response),
     }),

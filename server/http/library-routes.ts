@@ -1,6 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { createReadStream, rmSync, statSync } from 'node:fs';
+import { open as openFile, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { PackReadsShape, readsOf, type PackRead } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { ExportOrder } from '../jobs/export.worker.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
@@ -8,6 +12,7 @@ import { fileName } from '../samples/export-instrument.ts';
 import { packPath, removePacks } from '../samples/pack-writer.ts';
 import type { Catalogue } from '../store/catalogue.ts';
 import type { Route } from './access.ts';
+import { validBody } from './validate.ts';
 
 /** Libraries, instruments, their audio, files to take along, and long work. */
 export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: string): Route[] {
@@ -43,12 +48,7 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
           throw new FarloError('not-found', 'There is no such pack here.');
         const path = packPath(dataFolder, id);
         const size = statSync(path, { throwIfNoEntry: false })?.size;
-        if (size === undefined)
-          throw new FarloError(
-            'sample.missing',
-            'The audio of this articulation is no longer on the disk. Take the library in again.',
-            { file: id },
-          );
+        if (size === undefined) throw packMissing(id);
         const range = /^bytes=(\d+)-(\d*)$/.exec(request.get('range') ?? '');
         const start = range ? Number(range[1]) : 0;
         const end = range && range[2] !== '' ? Math.min(size - 1, Number(range[2])) : size - 1;
@@ -68,6 +68,43 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
           createReadStream(path, { start, end, highWaterMark: 1 << 20 })
             .on('error', () => response.destroy())
             .pipe(response);
+      },
+    },
+    {
+      method: 'post',
+      path: '/packs/read',
+      access: 'viewer',
+      handle: async (request, response, member) => {
+        const shape = await validBody(PackReadsShape, request.body);
+        const reads = readsOf(shape);
+        if (!reads) throw new FarloError('request.invalid', 'The pieces do not fit the packs they speak of.');
+        // Everything is checked before the first byte goes out: a stream cannot take back its status.
+        for (const pack of shape.packs)
+          if (!(await catalogue.packBelongsTo(member.studioId, pack)))
+            throw new FarloError('not-found', 'There is no such pack here.');
+        let length = 0;
+        const sizes = new Map(
+          shape.packs.map((pack) => [
+            pack,
+            statSync(packPath(dataFolder, pack), { throwIfNoEntry: false })?.size,
+          ]),
+        );
+        for (const { pack, start, end } of reads) {
+          const size = sizes.get(pack);
+          if (size === undefined) throw packMissing(pack);
+          if (start >= end || end > size)
+            throw new FarloError('request.invalid', `Bytes ${start} to ${end} are not in a pack of ${size}.`);
+          length += end - start;
+        }
+        response.set({
+          'Cache-Control': 'no-store',
+          'Content-Type': 'application/octet-stream',
+          'Content-Length': String(length),
+        });
+        // A page that goes away in the middle is no failure of ours.
+        await pipeline(Readable.from(readPieces(dataFolder, reads), { objectMode: false }), response).catch(
+          () => response.destroy(),
+        );
       },
     },
     {
@@ -143,4 +180,35 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       },
     },
   ];
+}
+
+const PIECE_BYTES = 2 ** 20;
+
+/** Pieces of packs one after the other; a file stays open while the next piece comes from it too. */
+async function* readPieces(dataFolder: string, reads: readonly PackRead[]): AsyncGenerator<Buffer> {
+  let open: { pack: string; file: FileHandle } | undefined;
+  try {
+    for (const { pack, start, end } of reads) {
+      if (open?.pack !== pack) {
+        await open?.file.close();
+        open = { pack, file: await openFile(packPath(dataFolder, pack)) };
+      }
+      for (let at = start; at < end; at += PIECE_BYTES) {
+        const piece = Buffer.allocUnsafe(Math.min(PIECE_BYTES, end - at));
+        const { bytesRead } = await open.file.read(piece, 0, piece.length, at);
+        if (bytesRead < piece.length) throw packMissing(pack);
+        yield piece;
+      }
+    }
+  } finally {
+    await open?.file.close();
+  }
+}
+
+function packMissing(pack: string): FarloError {
+  return new FarloError(
+    'sample.missing',
+    'The audio of this articulation is no longer on the disk. Take the library in again.',
+    { file: pack },
+  );
 }

@@ -12,7 +12,13 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { ImportProposal, JobInfo, LibrarySummary, TakeInShape } from '#api/index.ts';
+import {
+  packReads,
+  type ImportProposal,
+  type JobInfo,
+  type LibrarySummary,
+  type TakeInShape,
+} from '#api/index.ts';
 import { NO_FACTS, type Instrument } from '#core/catalogue/index.ts';
 import { writeWav } from '#core/formats/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
@@ -259,8 +265,27 @@ describe('importing over the wire', () => {
       `bytes 8-15/${pack.bytes}`,
       8,
     ]);
+    const read = (start: number, end: number) =>
+      packReads([
+        { pack: pack.id, start, end },
+        { pack: pack.id, start: 0, end: 4 },
+      ]);
+    const pieces = await editor.post('/packs/read', read(8, 16)).buffer(true).parse(binary);
+    const whole = await editor.get(`/packs/${pack.id}`).buffer(true).parse(binary);
+    expect(
+      Buffer.compare(
+        pieces.body as Buffer,
+        Buffer.concat([(whole.body as Buffer).subarray(8, 16), (whole.body as Buffer).subarray(0, 4)]),
+      ),
+    ).toBe(0);
+    expect((await editor.post('/packs/read', read(8, pack.bytes + 1))).status).toBe(400);
+    const stray = { packs: [pack.id], spans: [1, 0, 4] };
+    expect((await editor.post('/packs/read', stray)).status).toBe(400);
+    // Audio goes out as it is: packing it costs far more than sending it.
+    expect(whole.headers['content-encoding']).toBeUndefined();
     const outsider = await test.as('outsider');
     expect((await outsider.get(`/packs/${pack.id}`)).status).toBe(404);
+    expect((await outsider.post('/packs/read', read(8, 16))).status).toBe(404);
     expect((await outsider.get(`/imports/${proposal.id}`)).status).toBe(404);
   });
   it('remembers what words of a maker were said to mean', async () => {

@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { readsOf, type PackReadsShape } from '#api/index.ts';
 import type { Instrument, SampleInfo } from '#core/catalogue/index.ts';
 import { plainZone } from '#core/testing/fixtures.ts';
 import {
@@ -59,11 +60,9 @@ beforeEach(() => {
     requests.push(path);
     if (away) return Promise.reject(new TypeError('away'));
     if (path.includes('/instruments/')) return Promise.resolve(new Response(JSON.stringify(instrument())));
-    const [from, to] = (new Headers(init?.headers).get('range') ?? '')
-      .replace('bytes=', '')
-      .split('-')
-      .map(Number);
-    return Promise.resolve(new Response(new Uint8Array(to - from + 1).fill(7), { status: 206 }));
+    const reads = readsOf(JSON.parse(String(init?.body)) as PackReadsShape) ?? [];
+    const length = reads.reduce((sum, { start, end }) => sum + end - start, 0);
+    return Promise.resolve(new Response(new Uint8Array(length).fill(7)));
   }) as typeof fetch;
 });
 afterEach(() => {

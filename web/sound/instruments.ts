@@ -33,15 +33,13 @@ export const useInstruments = create<InstrumentsState>(() => ({ loads: {}, error
 /** How often page and engine are told while recordings arrive: what somebody waits for, and the rest. */
 const URGENT_MS = 25;
 const TELL_MS = 300;
-/** Articulations of one instrument that are loaded side by side. */
-const AT_ONCE = 3;
 
 const bank = new SampleBank();
 const opening = new Map<string, Promise<Instrument>>();
 /** Instruments whose loading was asked for as a whole. */
 const whole = new Map<string, Promise<void>>();
-/** Progress of each claim in bytes. */
-const arrived = new Map<string, number>();
+/** Bytes still to come, by what was claimed together. */
+const arrived = new Map<string, { id: string; missing: number }>();
 const arriving = new Set<string>();
 /** Articulations that are not to be loaded, by instrument; told by the shelf. */
 let switchedOff: ReadonlyMap<string, ReadonlySet<string>> = new Map();
@@ -89,18 +87,14 @@ export function wantInstrument(id: string, first: ReadonlySet<string> = new Set(
 
 async function loadAll(id: string, first: ReadonlySet<string>): Promise<void> {
   try {
-    const { articulations } = await openInstrument(id);
+    const instrument = await openInstrument(id);
     const off = switchedOff.get(id);
-    const order = [...articulations]
-      .filter((articulation) => !off?.has(articulation.id))
-      .sort((a, b) => Number(!first.has(a.id)) - Number(!first.has(b.id)));
+    const wanted = instrument.articulations.filter((articulation) => !off?.has(articulation.id));
+    const soonest = wanted.filter((articulation) => first.has(articulation.id));
     // All are on their way from now on: what is complete is so once, not after each of them.
-    for (const { id: articulation } of order) arriving.add(claimName(id, articulation));
-    let next = 0;
-    const lane = async () => {
-      while (next < order.length) await wantArticulation(id, order[next++].id);
-    };
-    await Promise.all(Array.from({ length: AT_ONCE }, lane));
+    for (const articulation of wanted) arriving.add(claimName(id, articulation.id));
+    if (soonest.length > 0) await load(instrument, soonest);
+    await load(instrument, wanted);
   } catch (error) {
     whole.delete(id);
     for (const name of arriving) if (name.startsWith(`${id} `)) arriving.delete(name);
@@ -109,31 +103,49 @@ async function loadAll(id: string, first: ReadonlySet<string>): Promise<void> {
 }
 
 /**
- * Loads one articulation. @param near key whose recordings are to come first
+ * Loads one articulation. @param near key whose recordings are to come first: somebody waits to hear it
  * @throws Error with a sentence when it cannot be loaded
  */
 export async function wantArticulation(id: string, articulationId: string, near?: number): Promise<void> {
   const instrument = await openInstrument(id);
   const articulation = instrument.articulations.find((one) => one.id === articulationId);
-  if (!articulation) return;
-  const name = claimName(id, articulationId);
-  const samples = samplesNear(instrument, articulation, near);
-  arriving.add(name);
+  if (articulation) await load(instrument, [articulation], near);
+}
+
+/** Loads articulations together. @throws RequestFailure */
+async function load(
+  instrument: Instrument,
+  articulations: readonly Articulation[],
+  near?: number,
+): Promise<void> {
+  const { id } = instrument;
+  const claims = new Map(
+    articulations.map((one) => [claimName(id, one.id), samplesNear(instrument, one, near)] as const),
+  );
+  const key = [...claims.keys()].join();
+  for (const name of claims.keys()) arriving.add(name);
   useInstruments.setState(({ errors }) => ({ errors: omit(errors, id) }));
   try {
-    const work = bank.claim(name, samples, (bytes) => {
-      arrived.set(name, bytes);
-      tell(instrument, near === undefined ? TELL_MS : URGENT_MS);
-    });
+    const samples = new Map([...claims.values()].flat().map((sample) => [sample.id, sample]));
+    const missing = bank.missingBytes([...samples.values()]);
+    const work = bank.claim(
+      claims,
+      (bytes) => {
+        arrived.set(key, { id, missing: Math.max(0, missing - bytes) });
+        tell(instrument, near === undefined ? TELL_MS : URGENT_MS);
+      },
+      near !== undefined,
+    );
+    arrived.set(key, { id, missing });
     tell(instrument, URGENT_MS);
     await work;
   } catch (error) {
-    bank.release(name);
+    for (const name of claims.keys()) bank.release(name);
     fail(id, (error as Error).message);
     throw error;
   } finally {
-    arriving.delete(name);
-    arrived.delete(name);
+    for (const name of claims.keys()) arriving.delete(name);
+    arrived.delete(key);
     tell(instrument, [...arriving].some((one) => one.startsWith(`${id} `)) ? TELL_MS : 0);
   }
 }
@@ -225,18 +237,14 @@ function publish(instrument: Instrument): void {
   );
   const pending = [...arriving].filter((name) => name.startsWith(`${id} `));
   const totalBytes = bytesOf(instrument, wanted);
-  const open = pending.reduce((sum, name) => {
-    const articulation = instrument.articulations.find((one) => claimName(id, one.id) === name);
-    return (
-      sum + (articulation ? bytesOf(instrument, new Set([articulation.id])) : 0) - (arrived.get(name) ?? 0)
-    );
-  }, 0);
+  let open = 0;
+  for (const one of arrived.values()) if (one.id === id) open += one.missing;
   const state: LoadState = {
     instrument,
     audio,
     wanted,
     totalBytes,
-    loadedBytes: Math.max(0, totalBytes - Math.max(0, open)),
+    loadedBytes: Math.max(0, totalBytes - open),
     complete: pending.length === 0,
   };
   useInstruments.setState(({ loads }) => ({

@@ -1,3 +1,4 @@
+import { readsOf, type PackReadsShape } from '#api/index.ts';
 import { afterEach, describe, expect, it } from 'vitest';
 import type { SampleInfo } from '#core/catalogue/index.ts';
 import { SampleBank } from './sample-bank.ts';
@@ -44,12 +45,12 @@ afterEach(() => {
   globalThis.fetch = realFetch;
 });
 
-function serve(bytes: Uint8Array, ranges: string[], cut = 0): void {
+function serve(bytes: Uint8Array, asked: string[], cut = 0): void {
   globalThis.fetch = ((_path: string, init?: RequestInit) => {
-    const range = new Headers(init?.headers).get('range') ?? '';
-    ranges.push(range);
-    const [from, to] = range.replace('bytes=', '').split('-').map(Number);
-    return Promise.resolve(new Response(bytes.slice(from, to + 1 - cut), { status: 206 }));
+    const reads = readsOf(JSON.parse(String(init?.body)) as PackReadsShape) ?? [];
+    asked.push(reads.map(({ start, end }) => `${start}-${end}`).join(' '));
+    const all = reads.flatMap(({ start, end }) => Array.from(bytes.subarray(start, end)));
+    return Promise.resolve(new Response(Uint8Array.from(all.slice(0, all.length - cut))));
   }) as typeof fetch;
 }
 
@@ -61,11 +62,11 @@ describe('recordings in memory', () => {
     const bank = new SampleBank();
     const told: number[] = [];
     const heads: number[][] = [];
-    await bank.claim('x', samples.slice(0, 2), (loaded) => {
+    await bank.claim(new Map([['x', samples.slice(0, 2)]]), (loaded) => {
       told.push(loaded);
       heads.push([...(bank.get('a')?.data ?? [])]);
     });
-    expect(ranges).toEqual(['bytes=0-23', `bytes=${headBytes}-${headBytes + 43}`]);
+    expect(ranges).toEqual(['0-24', `${headBytes}-${headBytes + 44}`]);
     expect(heads[0]).toEqual([...stereo.slice(0, 6), ...new Array<number>(14).fill(0)]);
     expect([...(bank.get('a')?.data ?? [])]).toEqual([...stereo]);
     expect([...(bank.get('b')?.data ?? [])]).toEqual([...mono]);
@@ -79,10 +80,10 @@ describe('recordings in memory', () => {
     const ranges: string[] = [];
     serve(bytes, ranges);
     const bank = new SampleBank();
-    await bank.claim('one', samples.slice(0, 2), () => undefined);
+    await bank.claim(new Map([['one', samples.slice(0, 2)]]), () => undefined);
     const held = bank.bytes;
     expect(bank.missingBytes(samples)).toBe(24);
-    await bank.claim('two', samples.slice(1), () => undefined);
+    await bank.claim(new Map([['two', samples.slice(1)]]), () => undefined);
     expect(bank.bytes).toBe(held + 24);
     expect(ranges).toHaveLength(4);
     // The first block is still played from by the second claim.
@@ -99,21 +100,40 @@ describe('recordings in memory', () => {
     serve(bytes, ranges);
     const bank = new SampleBank();
     await Promise.all([
-      bank.claim('one', samples, () => undefined),
-      bank.claim('two', samples, () => undefined),
+      bank.claim(new Map([['one', samples]]), () => undefined),
+      bank.claim(new Map([['two', samples]]), () => undefined),
     ]);
     expect(ranges).toHaveLength(2);
     bank.release('one');
     expect(bank.get('a')).toBeDefined();
   });
+  it('come in one request for many pieces, those that somebody waits for before all others', async () => {
+    const { samples, bytes } = packed();
+    const ranges: string[] = [];
+    serve(bytes, ranges);
+    const bank = new SampleBank();
+    const ended: string[] = [];
+    await Promise.all([
+      ...[0, 2].map((i) =>
+        bank.claim(new Map([[`far ${i}`, [samples[i]]]]), () => undefined).then(() => ended.push('far')),
+      ),
+      bank.claim(new Map([['urgent', [samples[1]]]]), () => undefined, true).then(() => ended.push('urgent')),
+    ]);
+    // Two requests are under way before it is wanted; it comes before all that waits.
+    expect(ended).toHaveLength(3);
+    expect(ranges.indexOf('12-24')).toBeLessThan(3);
+    expect([...(bank.get('c')?.data ?? [])]).toEqual([-5, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5, 6]);
+  });
   it('say so when less arrives than was announced, keep nothing half, and can be tried again', async () => {
     const { samples, bytes } = packed();
     serve(bytes, [], 1);
     const bank = new SampleBank();
-    await expect(bank.claim('x', samples, () => undefined)).rejects.toThrow(/Less sound arrived/);
+    await expect(bank.claim(new Map([['x', samples]]), () => undefined)).rejects.toThrow(
+      /Less sound arrived/,
+    );
     expect([bank.bytes, bank.get('a')]).toEqual([0, undefined]);
     serve(bytes, []);
-    await bank.claim('x', samples, () => undefined);
+    await bank.claim(new Map([['x', samples]]), () => undefined);
     expect(bank.get('a')).toBeDefined();
   });
 });

@@ -1,14 +1,15 @@
 import { frameBytes, type SampleInfo } from '#core/catalogue/index.ts';
 import type { SampleAudio } from '#core/engine/index.ts';
-import { fetchBytes } from '../state/api-client.ts';
+import { fetchPieces } from '../state/api-client.ts';
 
 /** Samples begin at multiples of this, so that 32-bit views fit. */
 const ALIGN = 8;
-const AT_ONCE = 4;
+/** Requests under way at once. On one machine several large ones get in each other's way (measured: a quarter of the speed). */
+const AT_ONCE = 2;
 /** Bytes nobody asked for that are read along rather than asking twice. */
 const SMALL_GAP = 65_536;
 /** Most bytes of one request, so that what is needed soonest is not stuck behind what is not. */
-const LARGEST_READ = 8 * 2 ** 20;
+const LARGEST_READ = 16 * 2 ** 20;
 
 /** Samples of one pack that were wanted together, in one piece of shared memory, filled heads first. */
 interface Block {
@@ -20,7 +21,7 @@ interface Read {
   pack: string;
   start: number;
   end: number;
-  fills: { from: number; length: number; block: Block; to: number }[];
+  fills: { sample: SampleInfo; from: number; length: number; block: Block; to: number }[];
 }
 
 /** Told after every piece that arrives: what of a claim is here, in bytes. */
@@ -36,6 +37,7 @@ export class SampleBank {
   private readonly claims = new Map<string, ReadonlySet<string>>();
   private readonly audio = new Map<string, SampleAudio>();
   private readonly arriving = new Map<string, Promise<void>>();
+  private readonly line = new Line(AT_ONCE);
 
   /** Bytes really held. */
   get bytes(): number {
@@ -75,16 +77,26 @@ export class SampleBank {
   }
 
   /**
-   * Claims samples under a name and loads what is not here: all heads, then the rest, in the order given.
+   * Claims samples under names and loads what is not here, all claims together: all heads, then the rest.
+   * @param told how many bytes of what was missing have arrived
+   * @param urgent somebody waits to hear them: they come before everything else, in the order given
    * @returns when all of them are here whole
-   * @throws RequestFailure; the claim stays, and claiming again tries again
+   * @throws RequestFailure; the claims stay, and claiming again tries again
    */
-  async claim(name: string, samples: readonly SampleInfo[], told: Told): Promise<void> {
-    this.claims.set(name, new Set(samples.map((sample) => sample.id)));
-    const fresh = samples.filter((sample) => !this.blockOf.has(sample.id));
-    const waits = new Set(samples.flatMap((sample) => this.arriving.get(sample.id) ?? []));
+  async claim(claims: ReadonlyMap<string, readonly SampleInfo[]>, told: Told, urgent = false): Promise<void> {
+    const wanted = new Map<string, SampleInfo>();
+    const owners = new Map<string, string>();
+    for (const [name, samples] of claims) {
+      this.claims.set(name, new Set(samples.map((sample) => sample.id)));
+      for (const sample of samples) {
+        wanted.set(sample.id, sample);
+        if (!owners.has(sample.id)) owners.set(sample.id, name);
+      }
+    }
+    const fresh = [...wanted.values()].filter((sample) => !this.blockOf.has(sample.id));
+    const waits = new Set([...wanted.keys()].flatMap((id) => this.arriving.get(id) ?? []));
     if (fresh.length > 0) {
-      const work = this.load(fresh, told);
+      const work = this.load(fresh, owners, told, urgent);
       for (const sample of fresh) this.arriving.set(sample.id, work);
       try {
         await work;
@@ -123,26 +135,32 @@ export class SampleBank {
     }
   }
 
-  private async load(samples: readonly SampleInfo[], told: Told): Promise<void> {
-    const byPack = new Map<string, SampleInfo[]>();
-    for (const sample of samples) {
-      const list = byPack.get(sample.pack);
-      if (list) list.push(sample);
-      else byPack.set(sample.pack, [sample]);
-    }
-    for (const list of byPack.values()) this.makeBlock(list);
+  private async load(
+    samples: readonly SampleInfo[],
+    owners: ReadonlyMap<string, string>,
+    told: Told,
+    urgent: boolean,
+  ): Promise<void> {
+    const byPack = grouped(samples, (sample) => sample.pack);
+    // What one claim brings can go with it, whatever lies beside it in the pack.
+    for (const list of byPack.values())
+      for (const own of grouped(list, (sample) => owners.get(sample.id) ?? '').values()) this.makeBlock(own);
     let loaded = 0;
-    await eachOf(this.reads(byPack, 'head'), async (read) => {
-      await this.fill(read);
-      for (const { sample } of read.fills.flatMap((fill) => fill.block.places)) this.show(sample);
-      loaded += read.fills.reduce((sum, fill) => sum + fill.length, 0);
-      told(loaded);
-    });
-    await eachOf(this.reads(byPack, 'tail'), async (read) => {
-      await this.fill(read);
-      loaded += read.fills.reduce((sum, fill) => sum + fill.length, 0);
-      told(loaded);
-    });
+    const readAll = (part: 'head' | 'tail', rank: number) =>
+      Promise.all(
+        batchesOf(this.reads(byPack, part, urgent)).map((batch) =>
+          this.line.run(rank, async () => {
+            await fill(batch);
+            const fills = batch.flatMap((read) => read.fills);
+            if (part === 'head') for (const { sample } of fills) this.show(sample);
+            loaded += fills.reduce((sum, one) => sum + one.length, 0);
+            told(loaded);
+          }),
+        ),
+      );
+    const rank = urgent ? 0 : 2;
+    await readAll('head', rank);
+    await readAll('tail', rank + 1);
   }
 
   private makeBlock(samples: readonly SampleInfo[]): void {
@@ -172,7 +190,11 @@ export class SampleBank {
   }
 
   /** Requests for heads or tails, neighbours in a pack joined. */
-  private reads(byPack: ReadonlyMap<string, readonly SampleInfo[]>, part: 'head' | 'tail'): Read[] {
+  private reads(
+    byPack: ReadonlyMap<string, readonly SampleInfo[]>,
+    part: 'head' | 'tail',
+    urgent: boolean,
+  ): Read[] {
     const reads: Read[] = [];
     for (const [pack, samples] of byPack) {
       const places = samples.flatMap((sample) => {
@@ -182,14 +204,23 @@ export class SampleBank {
         const width = frameBytes(sample);
         const head = sample.headFrames * width;
         return part === 'head'
-          ? [{ from: sample.headOffset, length: head, block, to: own.offset }]
-          : [{ from: sample.tailOffset, length: sample.frames * width - head, block, to: own.offset + head }];
+          ? [{ sample, from: sample.headOffset, length: head, block, to: own.offset }]
+          : [
+              {
+                sample,
+                from: sample.tailOffset,
+                length: sample.frames * width - head,
+                block,
+                to: own.offset + head,
+              },
+            ];
       });
-      // All beginnings are needed at once, so they come as they lie; the rest comes in the order wanted.
-      if (part === 'head') places.sort((a, b) => a.from - b.from);
+      // Beginnings come as they lie, and so does the rest unless somebody waits for some of it sooner.
+      if (part === 'head' || !urgent) places.sort((a, b) => a.from - b.from);
       // Joined only with what follows in the file.
       let open: Read | undefined;
       for (const place of places) {
+        if (place.length === 0 && part === 'tail') continue;
         const end = place.from + place.length;
         const joins =
           open &&
@@ -207,19 +238,73 @@ export class SampleBank {
     }
     return reads;
   }
+}
 
-  private async fill({ pack, start, end, fills }: Read): Promise<void> {
-    const bytes = await fetchBytes(`/packs/${pack}`, start, end);
-    for (const { from, length, block, to } of fills)
-      new Uint8Array(block.memory).set(bytes.subarray(from - start, from - start + length), to);
+function grouped<T>(list: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const item of list) {
+    const key = keyOf(item);
+    const group = groups.get(key);
+    if (group) group.push(item);
+    else groups.set(key, [item]);
+  }
+  return groups;
+}
+
+/** Reads put together into requests of a bearable size, in order. */
+function batchesOf(reads: readonly Read[]): Read[][] {
+  const batches: Read[][] = [];
+  let size = 0;
+  for (const read of reads) {
+    const length = read.end - read.start;
+    if (batches.length === 0 || size + length > LARGEST_READ) {
+      batches.push([]);
+      size = 0;
+    }
+    batches[batches.length - 1].push(read);
+    size += length;
+  }
+  return batches;
+}
+
+/** Fetches a batch and puts every piece where it belongs. */
+async function fill(batch: readonly Read[]): Promise<void> {
+  const bytes = await fetchPieces(batch.map(({ pack, start, end }) => ({ pack, start, end })));
+  let before = 0;
+  for (const { start, end, fills } of batch) {
+    for (const { from, length, block, to } of fills) {
+      const at = before + from - start;
+      new Uint8Array(block.memory).set(bytes.subarray(at, at + length), to);
+    }
+    before += end - start;
   }
 }
 
-/** Runs over a list with a few at once, in order of their place. */
-async function eachOf<T>(list: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
-  let next = 0;
-  const lane = async () => {
-    while (next < list.length) await work(list[next++]);
-  };
-  await Promise.all(Array.from({ length: AT_ONCE }, lane));
+/** Work that waits its turn: a few at once, lower ranks first, and in order within a rank. */
+class Line {
+  private readonly waiting: { rank: number; start: () => void }[] = [];
+  private running = 0;
+
+  constructor(private readonly atOnce: number) {}
+
+  run(rank: number, work: () => Promise<void>): Promise<void> {
+    return new Promise((resolve, reject) => {
+      const start = () => {
+        this.running++;
+        work()
+          .then(resolve, reject)
+          .finally(() => {
+            this.running--;
+            this.next();
+          });
+      };
+      const after = this.waiting.findIndex((one) => one.rank > rank);
+      this.waiting.splice(after < 0 ? this.waiting.length : after, 0, { rank, start });
+      this.next();
+    });
+  }
+
+  private next(): void {
+    if (this.running < this.atOnce) this.waiting.shift()?.start();
+  }
 }

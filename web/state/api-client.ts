@@ -1,4 +1,4 @@
-import type { Problem } from '#api/index.ts';
+import { packReads, type PackRead, type Problem } from '#api/index.ts';
 
 /** A failed request, with the sentence the server gave. `status` 0 means that it did not answer. */
 export class RequestFailure extends Error {
@@ -56,17 +56,15 @@ export async function request<T>(
   );
 }
 
-/** Fetches bytes [start, end) of a path. @throws RequestFailure */
-export async function fetchBytes(
-  path: string,
-  start: number,
-  end: number,
-  signal?: AbortSignal,
-): Promise<Uint8Array> {
-  if (end <= start) return new Uint8Array(0);
+/** Fetches pieces of packs, one after the other in one answer. @throws RequestFailure */
+export async function fetchPieces(reads: readonly PackRead[]): Promise<Uint8Array> {
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, { headers: { range: `bytes=${start}-${end - 1}` }, signal });
+    response = await fetch('/api/packs/read', {
+      method: 'POST',
+      headers: { 'x-farlo-guard': guard, 'content-type': 'application/json' },
+      body: JSON.stringify(packReads(reads)),
+    });
   } catch {
     throw new RequestFailure('The server does not answer; the sound could not be loaded.', 0);
   }
@@ -79,7 +77,7 @@ export async function fetchBytes(
     );
   }
   const bytes = new Uint8Array(await response.arrayBuffer());
-  if (bytes.length !== end - start)
+  if (bytes.length !== reads.reduce((sum, { start, end }) => sum + end - start, 0))
     throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);
   return bytes;
 }
