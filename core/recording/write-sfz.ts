@@ -18,8 +18,8 @@ const PLAIN_RELEASE = 0.25;
 /** A single layer that follows dynamics: falls this far, and closes its filter, from full to none. */
 const RIDDEN = 'gain_cc1=17 cutoff=3200 fil_type=lpf_2p cutoff_cc1=3600';
 const RIDDEN_DB = -9.4;
-/** The same beside crossfaded layers: gentler, so that the blend speaks when the layers do. */
-const RIDDEN_PLAIN = 'gain_cc1=17 cutoff=6000 fil_type=lpf_1p cutoff_cc1=2400';
+/** The same beside crossfaded layers: level alone, since a filter would let it speak later than the layers do. */
+const RIDDEN_PLAIN = 'gain_cc1=17';
 
 /** The SFZ text over an instrument's takes: one master per position, one keyswitch per technique. */
 export function instrumentSfz(instrument: InstrumentPlan, hall: HallModel): string {

@@ -113,6 +113,7 @@ describe('other sample rates', () => {
 
 describe('a real SoundFont', () => {
   const path = '/usr/share/sounds/sf2/TimGM6mb.sf2';
+  const packs = new Map<string, Buffer>();
   it('is taken in completely, stored once, and every preset plays', async () => {
     expect(existsSync(path), 'the Debian package timgm6mb-soundfont is installed by `npm test`').toBe(true);
     const bytes = new Uint8Array(readFileSync(path));
@@ -171,16 +172,15 @@ describe('a real SoundFont', () => {
     let peak = 0;
     for (let b = 0; b < 400; b++) {
       engine.render(left, right);
-      for (const value of left) {
-        expect(Number.isFinite(value)).toBe(true);
-        peak = Math.max(peak, Math.abs(value));
-      }
+      for (const value of left) peak = Number.isFinite(value) ? Math.max(peak, Math.abs(value)) : Infinity;
     }
+    expect(peak, instrument.name).toBeLessThan(8);
     return peak > 0.0005;
   }
 
   function audioOf(info: SampleInfo): SampleAudio {
-    const bytes = readFileSync(packPath(folder, info.pack));
+    let bytes = packs.get(info.pack);
+    if (!bytes) packs.set(info.pack, (bytes = readFileSync(packPath(folder, info.pack))));
     const width = info.channels * (info.format === 'i16' ? 2 : 4);
     const head = info.headFrames * width;
     const whole = Buffer.concat([
