@@ -40,7 +40,7 @@ async function fillStudio(store: Store, people: People, studioId: string): Promi
   });
   const violins = await writer.track('Violins I', 'strings', 1, DEMO_INSTRUMENTS.violins, 'long');
   const bells = await writer.track('Lamp bells', 'percussion', 2, DEMO_INSTRUMENTS.bells, 'hit');
-  await writer.positions(violins, { close: -5, tree: 0, far: -12 });
+  await writer.positions(violins, { close: -5, mid: -60, tree: 0, outriggers: -60, far: -12 });
   await writer.positions(bells, { mix: -12 });
   const keys = { long: 24, connected: 25, staccato: 26, pizzicato: 27, tremolo: 28 };
   for (const [articulation, key] of Object.entries(keys))
