@@ -16,8 +16,20 @@ const MOMENTARY_STEPS = 4;
 const SHORT_TERM_STEPS = 30;
 
 /** Loudness in LUFS of a mean square power: −0.691 + 10·log10(power). */
-function toLufs(power: number): number {
+export function toLufs(power: number): number {
   return power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity;
+}
+
+/** Power gain of the K-weighting at a frequency, from the same two sections. @param hz above 0, below 24 kHz */
+export function kWeightingPower(hz: number): number {
+  const w = (2 * Math.PI * hz) / 48_000;
+  let gain = 1;
+  for (const { b0, b1, b2, a1, a2 } of [SHELF, HIGH_PASS]) {
+    const power = (c0: number, c1: number, c2: number) =>
+      (c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w)) ** 2 + (c1 * Math.sin(w) + c2 * Math.sin(2 * w)) ** 2;
+    gain *= power(b0, b1, b2) / power(1, a1, a2);
+  }
+  return gain;
 }
 
 /** Stereo loudness after ITU-R BS.1770-5 and EBU Tech 3341, and true peak by fourfold interpolation. 48 kHz. */
@@ -113,6 +125,25 @@ export class LoudnessMeter {
     if (loud.length === 0) return -Infinity;
     const gate = toLufs(mean(loud)) - 10;
     return toLufs(mean(loud.filter((power) => toLufs(power) > gate)));
+  }
+
+  /**
+   * Loudness range in LU after EBU Tech 3342: from the 10th to the 95th percentile of the short-term values, gated at −70 LUFS
+   * and 20 LU below their mean. 0 for less than 3 s. Needs `keepAll`.
+   */
+  get range(): number {
+    const list: number[] = [];
+    for (let i = SHORT_TERM_STEPS; i <= this.steps.length; i++) {
+      let sum = 0;
+      for (let k = i - SHORT_TERM_STEPS; k < i; k++) sum += this.steps[k];
+      if (toLufs(sum / SHORT_TERM_STEPS) > -70) list.push(sum / SHORT_TERM_STEPS);
+    }
+    if (list.length === 0) return 0;
+    const gate = toLufs(list.reduce((a, b) => a + b, 0) / list.length) - 20;
+    const kept = list.map(toLufs).filter((value) => value > gate);
+    kept.sort((a, b) => a - b);
+    const at = (share: number) => kept[Math.round(share * (kept.length - 1))];
+    return at(0.95) - at(0.1);
   }
 
   /** Highest level between the samples, in dBTP. Needs `keepAll`. */

@@ -1,0 +1,129 @@
+/** What was heard of a sound dying away. */
+export interface Decay {
+  /** Seconds in which the level falls by 60 dB, extrapolated from the part that was heard. */
+  seconds: number;
+  /** Decibels of decay the figure rests on: 30 (T30), 20 (T20) or 10. */
+  rangeDb: number;
+}
+
+const HOP_SECONDS = 0.005;
+/** Decay begins to count this far below the start, as ISO 3382-1 asks. */
+const FROM_DB = 5;
+
+/** Mean square of all channels every 5 ms from a frame on. Allocates. */
+export function powerEvery5ms(
+  channels: readonly Float32Array[],
+  rate: number,
+  from: number,
+  to: number,
+): Float64Array {
+  const hop = HOP_SECONDS * rate;
+  const end = Math.min(to, channels[0].length);
+  const count = Math.max(0, Math.floor((end - from) / hop));
+  const power = new Float64Array(count);
+  for (const channel of channels)
+    for (let p = 0; p < count; p++) {
+      const start = from + Math.round(p * hop);
+      const stop = from + Math.round((p + 1) * hop);
+      let sum = 0;
+      for (let i = start; i < stop; i++) sum += channel[i] * channel[i];
+      power[p] += sum / (stop - start);
+    }
+  return power;
+}
+
+/**
+ * Decay time by backward integration (M. R. Schroeder 1965, ISO 3382-1): the slope between −5 and −35 dB, or −25 or −15
+ * where noise leaves no more. Noise is taken from the last tenth and held out. Undefined when nothing decays by 15 dB.
+ * @param channels a sound that is let go at frame `from`
+ */
+export function decayOf(
+  channels: readonly Float32Array[],
+  rate: number,
+  from: number,
+  to: number,
+): Decay | undefined {
+  const power = powerEvery5ms(channels, rate, from, to);
+  if (power.length < 20) return undefined;
+  const tenth = Math.max(4, Math.floor(power.length / 10));
+  let noise = 0;
+  for (let i = power.length - tenth; i < power.length; i++) noise += power[i] / tenth;
+  // Integrate down to where the sound comes near its noise; what lies beyond would bend the line.
+  let end = power.length;
+  while (end > 1 && power[end - 1] < noise * 2) end--;
+  if (end < 20) return undefined;
+  const curve = new Float64Array(end);
+  let sum = 0;
+  for (let i = end - 1; i >= 0; i--) curve[i] = sum += Math.max(0, power[i] - noise);
+  // What the integration leaves off at its end is added as if the decay went on (ISO 3382-1, correction for truncation).
+  const total = curve[0];
+  if (!(total > 0)) return undefined;
+  const db = curve.map((value) => 10 * Math.log10(Math.max(value / total, 1e-12)));
+  for (const rangeDb of [30, 20, 10]) {
+    const first = db.findIndex((value) => value <= -FROM_DB);
+    const last = db.findIndex((value) => value <= -FROM_DB - rangeDb);
+    // The last stretch before the end bends downwards; keep out of it.
+    if (first < 0 || last < 0 || last > end * 0.85 || last - first < 4) continue;
+    const slope = slopeOf(db, first, last);
+    if (slope < 0) return { seconds: (-60 / slope) * HOP_SECONDS, rangeDb };
+  }
+  return undefined;
+}
+
+/** Least-squares slope of points [from, to], per step. */
+function slopeOf(values: ArrayLike<number>, from: number, to: number): number {
+  const count = to - from + 1;
+  const middle = (from + to) / 2;
+  let mean = 0;
+  for (let i = from; i <= to; i++) mean += values[i] / count;
+  let xy = 0;
+  let xx = 0;
+  for (let i = from; i <= to; i++) {
+    xy += (i - middle) * (values[i] - mean);
+    xx += (i - middle) ** 2;
+  }
+  return xy / xx;
+}
+
+/**
+ * Direct sound against the room in dB, from a sound that was steady for a while and is let go at a known frame. At that
+ * moment the direct sound ends and the room begins to die away: the line of its decay, drawn back to the end of the sound,
+ * gives the room's share. A sound of length D has filled the room only up to 1 − e^(−D·13.8/T); that is allowed for.
+ * Undefined when no decay is heard.
+ */
+export function directToRoomDb(
+  channels: readonly Float32Array[],
+  rate: number,
+  onset: number,
+  letGo: number,
+  to: number,
+): number | undefined {
+  // The direct sound's own end takes a moment.
+  const settle = Math.round(0.02 * rate);
+  const decay = decayOf(channels, rate, letGo + settle, to);
+  if (!decay) return undefined;
+  const sounding = powerEvery5ms(channels, rate, Math.max(onset, letGo - Math.round(0.2 * rate)), letGo);
+  const tail = powerEvery5ms(channels, rate, letGo + settle, letGo + settle + Math.round(0.12 * rate));
+  if (sounding.length === 0 || tail.length < 8) return undefined;
+  const perSecond = Math.log(1e6) / decay.seconds;
+  // Each point of the tail tells the room's power at the end; their mean steadies it.
+  let room = 0;
+  for (let i = 0; i < tail.length; i++)
+    room += (tail[i] * Math.exp(perSecond * (0.02 + (i + 0.5) * HOP_SECONDS))) / tail.length;
+  const whole = sounding.reduce((sum, value) => sum + value, 0) / sounding.length;
+  const filled = 1 - Math.exp((-perSecond * (letGo - onset)) / rate);
+  const direct = whole - room;
+  if (!(room > 0) || !(direct > 0)) return room > 0 ? -30 : undefined;
+  return 10 * Math.log10(direct / (room / filled));
+}
+
+/** Seconds from a frame until the level stays 60 dB below the loudest 5 ms before it; the sound's own length when it never does. */
+export function tailSeconds(channels: readonly Float32Array[], rate: number, from: number): number {
+  const power = powerEvery5ms(channels, rate, 0, channels[0].length);
+  const start = Math.floor(from / (HOP_SECONDS * rate));
+  let loudest = 0;
+  for (let i = 0; i < power.length; i++) loudest = Math.max(loudest, power[i]);
+  let last = power.length - 1;
+  while (last > start && power[last] < loudest * 1e-6) last--;
+  return Math.max(0, last + 1 - start) * HOP_SECONDS;
+}
