@@ -10,9 +10,11 @@ const CORE = [
   'measure',
   'engine',
   'performance',
+  'report',
   'formats',
   'intake',
   'deliver',
+  'listen',
   'recording',
 ];
 

@@ -5,3 +5,4 @@ export * from './takes.ts';
 export * from './to-events.ts';
 export * from './live.ts';
 export * from './live-queue.ts';
+export { zoneGain, type Touch } from './heard.ts';
