@@ -8,7 +8,8 @@ import { ENGINE_RATE } from '../units/index.ts';
 export interface BounceOrder {
   instruments: { instrument: Instrument; audio: ReadonlyMap<string, SampleAudio> }[];
   tracks: { instrumentId: string | null; mix: TrackMix }[];
-  hall: HallResponse;
+  /** The shared hall; null for a bounce without one. */
+  hall: HallResponse | null;
   hallMix: HallMix;
   /** In order; frame 0 is the first frame written. */
   events: EngineEvent[];
@@ -43,7 +44,7 @@ export function engineFor(order: BounceOrder): Engine {
     engine.tracks[i].setMix(mix, ENGINE_RATE);
   });
   engine.setHallMix(order.hallMix);
-  engine.setHall(order.hall);
+  if (order.hall) engine.setHall(order.hall);
   engine.reset();
   engine.setEvents(order.events);
   return engine;

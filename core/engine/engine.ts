@@ -1,3 +1,4 @@
+import type { Zone } from '../catalogue/index.ts';
 import { unreachable } from '../errors/index.ts';
 import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
 import { levelGain, type HallMix } from '../mixing/index.ts';
@@ -20,6 +21,11 @@ const CUT_SECONDS = 0.006;
 /** Voices kept for fading out what had to give way. */
 const SPARE_VOICES = 48;
 
+/** Adds frames [from, to) to the output. */
+export interface Joining {
+  process(left: Float32Array, right: Float32Array, from: number, to: number): void;
+}
+
 /** The sampler: tracks, voices, buses and hall. One `render` serves live playing, bounces and measurements. */
 export class Engine {
   readonly rate = ENGINE_RATE;
@@ -27,6 +33,8 @@ export class Engine {
   readonly meter = new LoudnessMeter(ENGINE_RATE);
   /** Frames rendered since the last reset. */
   frame = 0;
+  /** Sound from elsewhere that joins the output and its meter, for example renderings that are compared. */
+  joining: Joining | null = null;
   /** Voices given up because all were taken, since the last read. */
   stolen = 0;
 
@@ -134,11 +142,10 @@ export class Engine {
     return count;
   }
 
-  /** Calls back for each sounding voice of a track: key, articulation and loudest layer, for display. */
-  eachVoice(track: number, visit: (key: number, articulation: number, layer: number) => void): void {
+  /** Calls back for each sounding voice of a track with its key and the zone heard most, for display. */
+  eachVoice(track: number, visit: (key: number, zone: Zone) => void): void {
     for (const voice of this.voices)
-      if (!voice.idle && !voice.ending && voice.track === track)
-        visit(voice.key, voice.articulation, voice.loudest);
+      if (!voice.idle && !voice.ending && voice.track === track) visit(voice.key, voice.foremost);
   }
 
   /** Renders the next 128 frames into `outLeft` and `outRight`, overwriting them. */
@@ -178,6 +185,7 @@ export class Engine {
       outLeft[i] = masterLeft[i];
       outRight[i] = masterRight[i];
     }
+    this.joining?.process(outLeft, outRight, 0, BLOCK);
     this.meter.process(outLeft, outRight, 0, BLOCK);
     this.frame += BLOCK;
   }

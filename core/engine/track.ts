@@ -1,13 +1,16 @@
 import { SOURCES } from '../catalogue/index.ts';
 import { balanceGains, levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
 import { PITCH_BEND } from './events.ts';
 import { PositionBus } from './position-bus.ts';
 import type { PreparedInstrument } from './prepared.ts';
+import { TrackEq } from './track-eq.ts';
 import { BLOCK, MAX_POSITIONS } from './voice.ts';
 
 /** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
 const CONTROL_GLIDE = 0.28;
+const NO_BANDS: readonly never[] = [];
 
 /** One track as the engine plays it. */
 export class EngineTrack {
@@ -22,6 +25,7 @@ export class EngineTrack {
   sounding = 0;
   used: number[] = [];
 
+  private readonly eq = new TrackEq();
   private gainLeft = 1;
   private gainRight = 1;
   private wantedLeft = 1;
@@ -47,6 +51,7 @@ export class EngineTrack {
     this.wantedLeft = gain * balance.left;
     this.wantedRight = gain * balance.right;
     this.sendWanted = levelGain(mix.hallSendDb);
+    this.eq.setBands(mix.eq ?? NO_BANDS);
     const positions = this.instrument?.positions ?? [];
     positions.forEach((id, i) => {
       const own = mix.positions[id];
@@ -59,6 +64,7 @@ export class EngineTrack {
 
   reset(): void {
     for (const bus of this.buses) bus.reset();
+    this.eq.reset();
     this.gainLeft = this.wantedLeft;
     this.gainRight = this.wantedRight;
     this.sendNow = this.sendWanted;
@@ -88,6 +94,7 @@ export class EngineTrack {
     outRight.fill(0);
     const count = this.instrument?.positions.length ?? 0;
     for (let p = 0; p < count; p++) this.buses[p].mixInto(outLeft, outRight);
+    this.eq.process(outLeft, outRight, BLOCK, ENGINE_RATE);
     const expression = (this.controllers[CONTROLLER.expression] / 127) ** 2;
     const share = 0.25 / BLOCK;
     const stepLeft = (this.wantedLeft * expression - this.gainLeft) * share;

@@ -159,3 +159,35 @@ describe('hall and loop', () => {
     expect(engine.meter.momentary).toBeGreaterThan(-12);
   });
 });
+
+describe('the tone of a track', () => {
+  const at = (eq: TrackMix['eq']) => level(play({}, [start()], 300, { eq }).left, 12_000, 36_000);
+  it('lifts and lowers what sounds by what its bands say at that pitch', () => {
+    const plain = at(undefined);
+    const peak = { shape: 'peak', hertz: 440, q: 1 } as const;
+    expect(at([{ ...peak, gainDb: 6 }]) - plain).toBeCloseTo(6, 1);
+    expect(at([{ ...peak, gainDb: -9 }]) - plain).toBeCloseTo(-9, 1);
+    const high = { shape: 'high shelf', hertz: 6000, gainDb: -12, q: 0.7 } as const;
+    expect(Math.abs(at([high]) - plain)).toBeLessThan(0.1);
+    expect(
+      at([
+        { ...peak, gainDb: 3 },
+        { ...peak, gainDb: 3 },
+      ]) - plain,
+    ).toBeCloseTo(6, 1);
+  });
+  it('glides to another setting without a click', () => {
+    const jump = (sound: Float32Array) =>
+      sound.reduce((most, value, i) => (i < 9000 ? 0 : Math.max(most, Math.abs(value - sound[i - 1]))), 0);
+    const peak = { shape: 'peak', hertz: 440, q: 1 } as const;
+    const steady = play({}, [start()], 200, { eq: [{ ...peak, gainDb: 6 }] }).left;
+    const moved = play({}, [start()], 1, {});
+    const left = new Float32Array(200 * 128);
+    for (let b = 0; b < 200; b++) {
+      if (b === 100)
+        moved.engine.tracks[0].setMix({ ...mixOf(['mix']), eq: [{ ...peak, gainDb: 6 }] }, 48000);
+      moved.engine.render(left.subarray(b * 128, (b + 1) * 128), new Float32Array(128));
+    }
+    expect(jump(left)).toBeLessThan(1.1 * jump(steady));
+  });
+});

@@ -151,6 +151,11 @@ export class Voice {
     return this.zones[0].zone;
   }
 
+  /** The zone heard most now. */
+  get foremost(): PreparedZone['zone'] {
+    return this.zones[Math.max(0, this.loudest)].zone;
+  }
+
   /** How long it has sounded, in frames. */
   get ageFrames(): number {
     return this.age;

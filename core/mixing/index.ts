@@ -1,2 +1,3 @@
 /** Levels, balance, width and the shape of a mix. */
 export * from './mix.ts';
+export * from './eq.ts';

@@ -1,4 +1,5 @@
 import { clamp, dbToGain } from '../units/index.ts';
+import type { EqBand } from './eq.ts';
 
 /** How one microphone position of a track enters the mix. */
 export interface PositionMix {
@@ -24,6 +25,8 @@ export interface TrackMix {
   hallSendDb: number;
   /** By position id; a position without an entry is silent. */
   positions: Record<string, PositionMix>;
+  /** Tone of the whole track, before its level and its send. */
+  eq?: readonly EqBand[];
 }
 
 /** The shared hall's own settings. */
