@@ -68,7 +68,7 @@ export interface ArticulationSummary {
 /** Long work on the server. */
 export interface JobInfo {
   id: string;
-  kind: 'scan' | 'import' | 'recording' | 'export';
+  kind: 'scan' | 'import' | 'recording' | 'export' | 'measure' | 'reference';
   title: string;
   state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
   /** 0…1. */

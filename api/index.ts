@@ -5,3 +5,4 @@ export * from './session.ts';
 export * from './catalogue.ts';
 export * from './imports.ts';
 export * from './packs.ts';
+export * from './listening.ts';

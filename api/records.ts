@@ -10,7 +10,8 @@ import {
   MaxLength,
   Min,
 } from 'class-validator';
-import { FAMILIES, type Family } from '#core/catalogue/index.ts';
+import { ARTICULATION_GROUPS, FAMILIES, type ArticulationGroup, type Family } from '#core/catalogue/index.ts';
+import { EQ_KINDS, type EqKind } from '#core/mixing/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
 
@@ -53,6 +54,16 @@ export class PositionMixRecord {
   @IsNumber() @Min(0) @Max(100) delayMs!: number;
   @IsBoolean() muted!: boolean;
   @IsBoolean() inverted!: boolean;
+}
+
+/** One broad band of a track's tone. */
+export class EqBandRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @IsIn(EQ_KINDS) shape!: EqKind;
+  @IsNumber() @Min(20) @Max(20_000) hertz!: number;
+  @IsNumber() @Min(-18) @Max(18) gainDb!: number;
+  @IsNumber() @Min(0.2) @Max(8) q!: number;
+  @IsBoolean() active!: boolean;
 }
 
 /** One keyswitch of a track's keymap. */
@@ -128,6 +139,73 @@ export class ShelfMarkRecord {
   @IsString() @MaxLength(2000) note!: string;
   /** Articulation ids that are not to be loaded, separated by “|”. */
   @IsString() @MaxLength(2000) off!: string;
+  /** Instrument whose place it takes, or empty. */
+  @IsString() @MaxLength(UUID_LENGTH) replaces!: string;
+}
+
+/** A set of contenders that are listened to side by side. */
+export class LineUpRecord {
+  @IsString() @Length(1, 120) name!: string;
+}
+
+/** One contender of a line-up: a technique of an instrument, or (articulation empty) the whole instrument. */
+export class ContenderRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) lineUpId!: string;
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @IsString() @MaxLength(60) articulation!: string;
+  @IsNumber() place!: number;
+}
+
+/** Which contender was preferred in a phrase. */
+export class PreferenceRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) lineUpId!: string;
+  @IsString() @Length(1, 60) phrase!: string;
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) contenderId!: string;
+}
+
+/** An answered round of blind listening: contender ids, best first, separated by “|”. */
+export class BlindRoundRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) lineUpId!: string;
+  @IsString() @Length(1, 60) phrase!: string;
+  @IsString() @Length(UUID_LENGTH, 2000) ranking!: string;
+}
+
+/** A test phrase of the studio's own. */
+export class OwnPhraseRecord {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(ARTICULATION_GROUPS) suits!: ArticulationGroup;
+  @IsNumber() @Min(5) @Max(999) bpm!: number;
+  /** Notes and curves; see `core/listen`. */
+  @IsString() @MaxLength(60_000) written!: string;
+}
+
+/** A remark at a moment of a phrase. */
+export class RemarkRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @IsString() @Length(1, 60) phrase!: string;
+  @IsNumber() @Min(0) @Max(3600) atSeconds!: number;
+  @IsString() @Length(1, 400) text!: string;
+}
+
+/** Something sounds are scored by. */
+export class CriterionRecord {
+  @IsString() @Length(1, 60) name!: string;
+  /** How much it counts, 0 … 3. */
+  @IsNumber() @Min(0) @Max(3) weight!: number;
+  @IsNumber() place!: number;
+}
+
+/** What an instrument scores by a criterion, 0 … 10. */
+export class ScoreRecord {
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) criterionId!: string;
+  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @IsNumber() @Min(0) @Max(10) score!: number;
+}
+
+/** Something the studio still lacks; open while no instrument fills it. */
+export class GapRecord {
+  @IsString() @Length(1, 120) name!: string;
+  @IsString() @MaxLength(UUID_LENGTH) filledBy!: string;
 }
 
 /** A saved sound: an articulation with its settings. */
@@ -149,6 +227,7 @@ export const RECORD_KINDS = {
   track: { document: 'template', shape: TrackRecord },
   positionMix: { document: 'template', shape: PositionMixRecord },
   trigger: { document: 'template', shape: TriggerRecord },
+  eqBand: { document: 'template', shape: EqBandRecord },
   cue: { document: 'cue', shape: CueRecord },
   tempo: { document: 'cue', shape: TempoRecord },
   metre: { document: 'cue', shape: MetreRecord },
@@ -160,6 +239,15 @@ export const RECORD_KINDS = {
   shelf: { document: 'shelf', shape: ShelfRecord },
   shelfMark: { document: 'shelf', shape: ShelfMarkRecord },
   sound: { document: 'shelf', shape: SoundRecord },
+  lineUp: { document: 'shelf', shape: LineUpRecord },
+  contender: { document: 'shelf', shape: ContenderRecord },
+  preference: { document: 'shelf', shape: PreferenceRecord },
+  blindRound: { document: 'shelf', shape: BlindRoundRecord },
+  ownPhrase: { document: 'shelf', shape: OwnPhraseRecord },
+  remark: { document: 'shelf', shape: RemarkRecord },
+  criterion: { document: 'shelf', shape: CriterionRecord },
+  score: { document: 'shelf', shape: ScoreRecord },
+  gap: { document: 'shelf', shape: GapRecord },
 } as const;
 
 export type RecordKind = keyof typeof RECORD_KINDS;
@@ -173,6 +261,11 @@ export type Stored<K extends RecordKind> = RecordFields<K> & { id: string; versi
 export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>> = {
   positionMix: { trackId: 'track' },
   trigger: { trackId: 'track' },
+  eqBand: { trackId: 'track' },
+  contender: { lineUpId: 'lineUp' },
+  preference: { lineUpId: 'lineUp', contenderId: 'contender' },
+  blindRound: { lineUpId: 'lineUp' },
+  score: { criterionId: 'criterion' },
   note: { partId: 'part' },
   mark: { partId: 'part' },
   point: { partId: 'part' },

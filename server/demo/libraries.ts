@@ -28,10 +28,15 @@ export function demoId(library: string, instrument: string): string {
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
 }
 
-/** Ids that the demo template counts on before its libraries are recorded. */
+/** Ids that the demo template and line-ups count on before their libraries are recorded. */
 export const DEMO_INSTRUMENTS = {
   violins: demoId('wrenlow-strings-large', 'violins-1'),
   bells: demoId(BELLS.slug, 'bells'),
+  chamberViolins: demoId('tarrowby-chamber', 'violins'),
+  lightViolins: demoId('wrenlow-strings-light', 'light-violins-1'),
+  soloViolin: demoId('tarrowby-soloists', 'solo-violin'),
+  soloCello: demoId('tarrowby-soloists', 'solo-cello'),
+  oboe: demoId('pellory-winds', 'oboe'),
 } as const;
 
 const headOf = (library: LibraryPlan): LibraryHead => ({

@@ -46,6 +46,44 @@ async function fillStudio(store: Store, people: People, studioId: string): Promi
   for (const [articulation, key] of Object.entries(keys))
     await writer.add('trigger', { trackId: violins, articulation, key, hold: 'latching' });
   await seedCue(writer, violins, bells);
+  await seedListening(store, studioId);
+}
+
+/** Two line-ups, what the studio lacks, and one verdict. */
+async function seedListening(store: Store, studioId: string): Promise<void> {
+  const { records } = store.models;
+  const shelf = (await records.shelf.findOne({ where: { studioId }, raw: true })) as unknown as {
+    id: string;
+  };
+  const add = async <K extends RecordKind>(kind: K, fields: RecordFields<K>): Promise<string> => {
+    const id = randomUUID();
+    await records[kind].create({ ...fields, shelfId: shelf.id, id, version: 1 });
+    return id;
+  };
+  const { violins, chamberViolins, lightViolins, soloViolin, soloCello, oboe } = DEMO_INSTRUMENTS;
+  const lineUps = {
+    'Fast violins': [violins, chamberViolins, lightViolins],
+    'Solo line for the keeper': [soloViolin, soloCello, oboe],
+  };
+  for (const [name, contenders] of Object.entries(lineUps)) {
+    const lineUpId = await add('lineUp', { name });
+    for (const [place, instrumentId] of contenders.entries())
+      await add('contender', { lineUpId, instrumentId, articulation: '', place });
+  }
+  for (const name of [
+    'Low choir that can whisper',
+    'Horns for the far shore',
+    'A second, smaller violin section',
+  ])
+    await add('gap', { name, filledBy: '' });
+  await add('shelfMark', {
+    instrumentId: violins,
+    starred: true,
+    verdict: 'keep',
+    note: 'Carries the big tunes of the ferry.',
+    off: '',
+    replaces: '',
+  });
 }
 
 async function seedCue(writer: Writer, violins: string, bells: string): Promise<void> {

@@ -12,12 +12,16 @@ import { Catalogue } from '../store/catalogue.ts';
 import type { Store } from '../store/database.ts';
 import { Documents } from '../store/documents.ts';
 import { People } from '../store/people.ts';
+import { References } from '../store/references.ts';
+import { Reports } from '../store/reports.ts';
 import { RememberedWords } from '../store/words.ts';
 import { mountRoutes, type Route } from './access.ts';
 import { documentRoutes, Listeners } from './document-routes.ts';
 import { errorHandler } from './errors.ts';
 import { importRoutes } from './import-routes.ts';
 import { libraryRoutes } from './library-routes.ts';
+import { referenceRoutes } from './reference-routes.ts';
+import { reportRoutes } from './report-routes.ts';
 import { sessionRoutes } from './session-routes.ts';
 import { Uploads } from './uploads.ts';
 
@@ -37,17 +41,14 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
   const people = new People(store);
   const listeners = new Listeners();
   const catalogue = new Catalogue(store);
+  const uploads = new Uploads(config.dataFolder);
   const routes = [
     ...sessionRoutes(people, store, config.demo),
     ...documentRoutes(new Documents(store), people, store, listeners),
     ...libraryRoutes(catalogue, jobs, config.dataFolder),
-    ...importRoutes(
-      catalogue,
-      jobs,
-      new Uploads(config.dataFolder),
-      new RememberedWords(store),
-      config.dataFolder,
-    ),
+    ...importRoutes(catalogue, jobs, uploads, new RememberedWords(store), config.dataFolder),
+    ...reportRoutes(catalogue, new Reports(store), jobs, config.dataFolder),
+    ...referenceRoutes(new References(store), jobs, uploads, config.dataFolder),
   ];
   const app = express();
   app.disable('x-powered-by');
@@ -72,6 +73,7 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
       filter: (request, response) =>
         !request.originalUrl.startsWith('/api/packs') &&
         !request.path.endsWith('/events') &&
+        !request.path.endsWith('/passage') &&
         compression.filter(request, response),
     }),
   );

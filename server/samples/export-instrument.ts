@@ -1,11 +1,10 @@
 import { Uint8ArrayReader, TextReader, ZipWriter } from '@zip.js/zip.js';
-import { closeSync, createWriteStream, mkdirSync, openSync, readSync, renameSync, rmSync } from 'node:fs';
+import { createWriteStream, mkdirSync, renameSync, rmSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { Writable } from 'node:stream';
 import { frameBytes, type Instrument, type SampleInfo } from '#core/catalogue/index.ts';
-import { FarloError } from '#core/errors/index.ts';
 import { wavHeader, writeSfz } from '#core/formats/index.ts';
-import { packPath } from './pack-writer.ts';
+import { readSampleBytes } from './read-sample.ts';
 import type { Progress } from './take-in.ts';
 
 /**
@@ -55,26 +54,9 @@ export function fileName(name: string): string {
 }
 
 function wavOf(sample: SampleInfo, dataFolder: string): Uint8Array {
-  const width = frameBytes(sample);
   const header = wavHeader(sample.format, sample.rate, sample.channels, sample.frames);
-  const out = new Uint8Array(header.length + sample.frames * width);
+  const out = new Uint8Array(header.length + sample.frames * frameBytes(sample));
   out.set(header);
-  const head = sample.headFrames * width;
-  let file: number;
-  try {
-    file = openSync(packPath(dataFolder, sample.pack), 'r');
-  } catch {
-    throw new FarloError(
-      'sample.missing',
-      'The audio of this instrument is no longer on the disk. Take the library in again.',
-      { file: sample.pack },
-    );
-  }
-  try {
-    readSync(file, out, header.length, head, sample.headOffset);
-    readSync(file, out, header.length + head, sample.frames * width - head, sample.tailOffset);
-  } finally {
-    closeSync(file);
-  }
+  readSampleBytes(dataFolder, sample, out, header.length);
   return out;
 }

@@ -27,6 +27,10 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
     table: 'position_mixes',
     columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted'],
   },
+  eqBand: {
+    table: 'eq_bands',
+    columns: ['trackId', 'shape', 'hertz', 'gainDb', 'q', 'active'],
+  },
   trigger: { table: 'triggers', columns: ['trackId', 'articulation', 'key', 'hold'] },
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
   tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
@@ -37,11 +41,23 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   mark: { table: 'marks', columns: ['partId', 'startTick', 'endTick', 'articulation'] },
   point: { table: 'points', columns: ['partId', 'controller', 'tick', 'value'] },
   shelf: { table: 'shelves', columns: ['name'] },
-  shelfMark: { table: 'shelf_marks', columns: ['instrumentId', 'starred', 'verdict', 'note', 'off'] },
+  shelfMark: {
+    table: 'shelf_marks',
+    columns: ['instrumentId', 'starred', 'verdict', 'note', 'off', 'replaces'],
+  },
   sound: {
     table: 'sounds',
     columns: ['name', 'tags', 'instrumentId', 'articulation', 'dynamics', 'vibrato', 'levels'],
   },
+  lineUp: { table: 'line_ups', columns: ['name'] },
+  contender: { table: 'contenders', columns: ['lineUpId', 'instrumentId', 'articulation', 'place'] },
+  preference: { table: 'preferences', columns: ['lineUpId', 'phrase', 'contenderId'] },
+  blindRound: { table: 'blind_rounds', columns: ['lineUpId', 'phrase', 'ranking'] },
+  ownPhrase: { table: 'own_phrases', columns: ['name', 'suits', 'bpm', 'written'] },
+  remark: { table: 'remarks', columns: ['instrumentId', 'phrase', 'atSeconds', 'text'] },
+  criterion: { table: 'criteria', columns: ['name', 'weight', 'place'] },
+  score: { table: 'scores', columns: ['criterionId', 'instrumentId', 'score'] },
+  gap: { table: 'gaps', columns: ['name', 'filledBy'] },
 };
 
 const TEXT = new Set([
@@ -60,8 +76,18 @@ const TEXT = new Set([
   'off',
   'tags',
   'levels',
+  'replaces',
+  'shape',
+  'lineUpId',
+  'phrase',
+  'contenderId',
+  'ranking',
+  'suits',
+  'written',
+  'criterionId',
+  'filledBy',
 ]);
-const FLAGS = new Set(['muted', 'soloed', 'inverted', 'starred']);
+const FLAGS = new Set(['muted', 'soloed', 'inverted', 'starred', 'active']);
 const FRACTIONS = new Set([
   'hallEarlyDb',
   'hallTailDb',
@@ -74,6 +100,11 @@ const FRACTIONS = new Set([
   'delayMs',
   'bpm',
   'value',
+  'hertz',
+  'q',
+  'atSeconds',
+  'weight',
+  'score',
 ]);
 
 /** Columns a record kind has beside id and version. */
@@ -105,6 +136,8 @@ export interface Models {
   instruments: Table;
   articulations: Table;
   rememberedWords: Table;
+  reports: Table;
+  references: Table;
   packs: Table;
   samples: Table;
   history: Table;
@@ -167,6 +200,15 @@ export function defineModels(sequelize: Sequelize): Models {
       maker: key(),
       word: key(),
       meaning: long,
+    }),
+    reports: define('reports', { instrumentId: key(), articulation: key(), digest: text, report: long }),
+    references: define('references_heard', {
+      id: key(),
+      studioId: text,
+      name: text,
+      frames: whole,
+      rate: whole,
+      outline: long,
     }),
     articulations: define('articulations', {
       id: key(),

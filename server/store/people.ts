@@ -3,6 +3,9 @@ import { randomUUID } from 'node:crypto';
 import type { Role } from '#api/index.ts';
 import type { Store } from './database.ts';
 
+/** What sounds are scored by in a new studio. */
+const FIRST_CRITERIA: readonly string[] = ['Sound', 'Range of use', 'Playability', 'Value'];
+
 /** Somebody who signed in, with the studio they work in. */
 export interface Member {
   userId: string;
@@ -59,7 +62,18 @@ export class People {
     const { studios, records } = this.store.models;
     await studios.create({ id, name });
     // Every studio has one shelf.
-    await records.shelf.create({ id: randomUUID(), studioId: id, revision: 0, version: 1, name: 'Shelf' });
+    const shelfId = randomUUID();
+    await records.shelf.create({ id: shelfId, studioId: id, revision: 0, version: 1, name: 'Shelf' });
+    await records.criterion.bulkCreate(
+      FIRST_CRITERIA.map((criterion, place) => ({
+        id: randomUUID(),
+        shelfId,
+        version: 1,
+        name: criterion,
+        weight: 1,
+        place,
+      })),
+    );
     return id;
   }
 

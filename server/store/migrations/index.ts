@@ -1,9 +1,11 @@
 import type { QueryInterface } from 'sequelize';
 import { firstTables } from './2026-11-25-first-tables.ts';
+import { listen } from './2026-11-26-listen.ts';
 import { shelf } from './2026-11-26-shelf.ts';
 
 /** Every change of the tables, oldest first. A name, once landed, never changes. */
 export const migrations: { name: string; up: (query: QueryInterface) => Promise<void> }[] = [
   { name: '2026-11-25-first-tables', up: firstTables },
   { name: '2026-11-26-shelf', up: shelf },
+  { name: '2026-11-26-listen', up: listen },
 ];
