@@ -5,6 +5,7 @@ import { Toaster } from 'sonner';
 import { useSession } from '../state/session.ts';
 import { CueView } from '../views/cue/cue-view.tsx';
 import { DeliverView } from '../views/deliver/deliver-view.tsx';
+import { ListenView } from '../views/listen/listen-view.tsx';
 import { ShelfView } from '../views/shelf/shelf-view.tsx';
 import { Shell } from './shell.tsx';
 import { SignIn } from './sign-in.tsx';
@@ -17,6 +18,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="/cue" replace /> },
       { path: 'shelf', element: <ShelfView /> },
+      { path: 'listen', element: <ListenView /> },
       { path: 'cue', element: <CueView /> },
       { path: 'deliver', element: <DeliverView /> },
       { path: '*', element: <Navigate to="/cue" replace /> },

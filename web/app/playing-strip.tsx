@@ -39,7 +39,9 @@ export function PlayingStrip() {
   );
   const articulation = usePerformance((state) => state.articulation);
   const taken = usePerformance((state) => state.taken);
-  const instrumentId = taken?.instrumentId ?? track?.instrumentId ?? '';
+  const trial = usePerformance((state) => state.trial);
+  const tried = trial?.trackId === track?.id ? trial?.instrumentId : undefined;
+  const instrumentId = taken?.instrumentId ?? tried ?? track?.instrumentId ?? '';
   const load = useInstruments((state) => state.loads[instrumentId]);
   const error = useInstruments((state) => state.errors[instrumentId]);
   const name = load?.instrument.articulations.find((a) => a.id === articulation)?.name ?? articulation;
@@ -138,7 +140,11 @@ function PlayedKeyboard() {
   const articulation = usePerformance((state) => state.articulation);
   const held = usePerformance((state) => state.held);
   const taken = usePerformance((state) => state.taken);
-  const load = useInstruments((state) => state.loads[taken?.instrumentId ?? track?.instrumentId ?? '']);
+  const trial = usePerformance((state) => state.trial);
+  const tried = trial?.trackId === track?.id ? trial?.instrumentId : undefined;
+  const load = useInstruments(
+    (state) => state.loads[taken?.instrumentId ?? tried ?? track?.instrumentId ?? ''],
+  );
   const triggers = useList('trigger').filter((trigger) => !taken && trigger.trackId === track?.id);
   const template = useList('template')[0];
   const current = load?.instrument.articulations.find((a) => a.id === articulation);

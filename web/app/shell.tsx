@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { NavLink, Outlet } from 'react-router';
 import { toast } from 'sonner';
-import { Library, Music4, PackageOpen } from 'lucide-react';
+import { Ear, Library, Music4, PackageOpen } from 'lucide-react';
 import { redo, undo, useDocuments } from '../state/documents.ts';
 import { useSession } from '../state/session.ts';
 import { isTyping } from '../sound/computer-keys.ts';
@@ -20,9 +20,11 @@ import { followShelf } from '../state/shelf.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { PlayingStrip } from './playing-strip.tsx';
 import { TopLine } from './top-line.tsx';
+import { TrialLine } from './trial-line.tsx';
 
 const VIEWS = [
   { to: '/shelf', name: 'Shelf', Icon: Library },
+  { to: '/listen', name: 'Listen', Icon: Ear },
   { to: '/cue', name: 'Cue', Icon: Music4 },
   { to: '/deliver', name: 'Deliver', Icon: PackageOpen },
 ];
@@ -120,7 +122,12 @@ export function Shell() {
             </button>
           </p>
         ) : (
-          <Outlet />
+          <div className="flex h-full flex-col">
+            <TrialLine />
+            <div className="min-h-0 flex-1">
+              <Outlet />
+            </div>
+          </div>
         )}
       </main>
       <PlayingStrip />

@@ -6,7 +6,7 @@ import { useDocuments, type Item } from '../state/documents.ts';
 import type { BounceAnswer, BounceRequest } from './bounce.worker.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
-import { mixOf, orderedTracks, tempoOf, usePerformance } from './performance.ts';
+import { orderedTracks, soundOf, tempoOf, usePerformance } from './performance.ts';
 
 /** Silence in front of the first beat, so that leads reaching before it are heard whole. */
 export const PRE_ROLL_SECONDS = 1;
@@ -28,12 +28,13 @@ export function bounceOrder(preRollSeconds = PRE_ROLL_SECONDS): BounceOrder {
   const cue = records.cue?.[cueId ?? ''] as unknown as Item<'cue'> | undefined;
   const template = records.template?.[templateId ?? ''] as unknown as Item<'template'> | undefined;
   const cueEnd = cue ? tempoOf(records).toSeconds(cue.endTick) : 0;
-  const used = new Set(tracks.map((track) => track.instrumentId));
+  const sounds = tracks.map((track) => soundOf(records, track));
+  const used = new Set(sounds.map((sound) => sound.instrumentId));
   return {
     instruments: Object.values(loads)
       .filter(({ instrument }) => used.has(instrument.id))
       .map(({ instrument, audio }) => ({ instrument, audio })),
-    tracks: tracks.map((track) => ({ instrumentId: track.instrumentId, mix: mixOf(records, track) })),
+    tracks: sounds.map(({ instrumentId, mix }) => ({ instrumentId, mix })),
     hall: soundHost.hall,
     hallMix: { earlyDb: template?.hallEarlyDb ?? 0, tailDb: template?.hallTailDb ?? 0 },
     events: sortEvents(events),

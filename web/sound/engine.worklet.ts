@@ -3,11 +3,14 @@ import {
   BLOCK,
   Engine,
   prepareInstrument,
+  Switcher,
   type EngineEvent,
   type PreparedInstrument,
+  type Rendering,
 } from '#core/engine/index.ts';
+
 import { LiveQueue } from '#core/performance/index.ts';
-import type { EngineTrackSetup, FromEngine, ToEngine, TrackMeter } from './messages.ts';
+import type { EngineTrackSetup, FromEngine, SoundingVoice, ToEngine, TrackMeter } from './messages.ts';
 
 const REPORT_FRAMES = 1600;
 /** What still sounds at the seam of a loop, or at a stop, fades this fast. */
@@ -22,6 +25,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private loopFrames: number | null = null;
   private sinceReport = 0;
   private meters: TrackMeter[] = [];
+  private readonly renderings = new Map<string, Rendering>();
+  private readonly switcher = new Switcher();
   private readonly played = new LiveQueue();
   private readonly apply = (event: EngineEvent) => this.engine.apply(event);
   private clock = 0;
@@ -32,6 +37,7 @@ class EngineProcessor extends AudioWorkletProcessor {
 
   constructor() {
     super();
+    this.engine.joining = this.switcher;
     this.port.onmessage = ({ data }: MessageEvent<ToEngine>) => this.take(data);
   }
 
@@ -79,6 +85,27 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.played.dropTrack(message.track);
         this.engine.stopAll(LET_GO_SECONDS, message.track);
         break;
+      case 'renderings':
+        for (const [name, rendering] of message.renderings) this.renderings.set(name, rendering);
+        break;
+      case 'keepRenderings':
+        for (const name of this.renderings.keys())
+          if (!message.names.includes(name)) this.renderings.delete(name);
+        break;
+      case 'hear': {
+        const rendering = this.renderings.get(message.name);
+        this.switcher.repeat = message.repeat;
+        if (rendering) this.switcher.start(rendering, message.place);
+        break;
+      }
+      case 'change': {
+        const rendering = this.renderings.get(message.name);
+        if (rendering) this.switcher.change(rendering);
+        break;
+      }
+      case 'quiet':
+        this.switcher.stop();
+        break;
       case 'clock':
         this.timing = { clock: message.clock, milliseconds: new Float32Array(message.blocks), at: 0 };
         break;
@@ -125,7 +152,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.engine.render(left, right);
     if (this.timing) this.timeBlock(before);
     this.clock += BLOCK;
-    if (this.capture && this.playing) this.captureBlock(left, right);
+    if (this.capture && (this.playing || this.switcher.isPlaying)) this.captureBlock(left, right);
     this.sinceReport += BLOCK;
     if (this.sinceReport >= REPORT_FRAMES) this.report();
     return true;
@@ -174,9 +201,21 @@ class EngineProcessor extends AudioWorkletProcessor {
       momentary: engine.meter.momentary,
       voices: engine.voiceCount,
       stolen: engine.stolen,
+      sounding: this.soundingVoices(),
+      hearing: this.switcher.isPlaying,
+      place: this.switcher.place,
     };
     engine.stolen = 0;
     this.port.postMessage(message);
+  }
+
+  private soundingVoices(): SoundingVoice[] {
+    const voices: SoundingVoice[] = [];
+    this.engine.eachVoice(this.setup.length - 1, (key, zone) => {
+      const [first] = Object.values(zone.samples);
+      voices.push({ key, take: zone.take, takes: zone.takes, sample: first?.sample ?? '' });
+    });
+    return voices;
   }
 }
 

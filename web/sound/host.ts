@@ -1,6 +1,6 @@
 import type { HallResponse } from '#core/dsp/index.ts';
 import type { Instrument } from '#core/catalogue/index.ts';
-import type { EngineEvent, SampleAudio } from '#core/engine/index.ts';
+import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
 import type { HallMix } from '#core/mixing/index.ts';
 import type { LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
@@ -69,6 +69,8 @@ class SoundHost {
 
   async play(events: EngineEvent[], loopFrames: number | null): Promise<void> {
     await this.wake();
+    // A cue and a phrase that is listened to do not sound together.
+    this.send({ kind: 'quiet' });
     this.send({ kind: 'play', events, loopFrames });
   }
 
@@ -89,6 +91,32 @@ class SoundHost {
   /** Lets go of everything on one track and drops what was still to come there. */
   hush(track: number): void {
     this.send({ kind: 'hush', track });
+  }
+
+  /** Hands renderings over, so that they can be heard by name. */
+  setRenderings(renderings: Map<string, Rendering>): void {
+    this.send({ kind: 'renderings', renderings });
+  }
+
+  /** Forgets all renderings but these. */
+  keepRenderings(names: string[]): void {
+    this.send({ kind: 'keepRenderings', names });
+  }
+
+  /** Plays a rendering from a frame on. */
+  async hear(name: string, place: number, repeat: boolean): Promise<void> {
+    await this.wake();
+    this.send({ kind: 'hear', name, place, repeat });
+  }
+
+  /** Goes over to another rendering at the same place, without a gap. */
+  changeRendering(name: string): void {
+    this.send({ kind: 'change', name });
+  }
+
+  /** Ends what is heard of a rendering. */
+  quiet(): void {
+    this.send({ kind: 'quiet' });
   }
 
   /** The next frames of playing as the worklet makes them; for tests and measurements of what is really heard. */

@@ -138,7 +138,9 @@ async function load(
     );
     arrived.set(key, { id, missing });
     tell(instrument, URGENT_MS);
+    const began = performance.now();
     await work;
+    noteRate(missing, performance.now() - began);
   } catch (error) {
     for (const name of claims.keys()) bank.release(name);
     fail(id, (error as Error).message);
@@ -148,6 +150,21 @@ async function load(
     arrived.delete(key);
     tell(instrument, [...arriving].some((one) => one.startsWith(`${id} `)) ? TELL_MS : 0);
   }
+}
+
+/** Less than this says more of the way to the server than of its speed. */
+const RATE_BYTES = 1_000_000;
+let rate: number | undefined;
+
+function noteRate(bytes: number, milliseconds: number): void {
+  if (bytes < RATE_BYTES || milliseconds <= 0) return;
+  const now = (bytes / milliseconds) * 1000;
+  rate = rate === undefined ? now : 0.7 * rate + 0.3 * now;
+}
+
+/** Bytes a second at which recordings have come so far; undefined until some have. */
+export function loadRate(): number | undefined {
+  return rate;
 }
 
 /** Samples of an articulation, those of roots near a key first. */

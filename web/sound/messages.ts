@@ -1,6 +1,6 @@
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { EngineEvent, SampleAudio } from '#core/engine/index.ts';
+import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
 import type { LiveEvent } from '#core/performance/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 
@@ -24,6 +24,15 @@ export type ToEngine =
   | { kind: 'stop' }
   | { kind: 'live'; events: LiveEvent[] }
   | { kind: 'hush'; track: number }
+  /** Renderings that can be listened to, by name; earlier ones of the same name are replaced. */
+  | { kind: 'renderings'; renderings: Map<string, Rendering> }
+  /** Forgets all renderings but these. */
+  | { kind: 'keepRenderings'; names: string[] }
+  /** Plays a rendering from a frame on. */
+  | { kind: 'hear'; name: string; place: number; repeat: boolean }
+  /** Goes over to another rendering at the same place. */
+  | { kind: 'change'; name: string }
+  | { kind: 'quiet' }
   | { kind: 'capture'; frames: number }
   /** A running clock in shared memory (milliseconds), by which blocks are timed from then on. */
   | { kind: 'clock'; clock: Float64Array; blocks: number };
@@ -32,6 +41,15 @@ export type ToEngine =
 export interface TrackMeter {
   peak: number;
   positions: number[];
+}
+
+/** One voice of the taken sound, for display. */
+export interface SoundingVoice {
+  key: number;
+  take: number;
+  takes: number;
+  /** A sample of the zone heard most, by which the page finds its layer. */
+  sample: string;
 }
 
 /** What the worklet tells the page, about thirty times a second while it runs. */
@@ -44,6 +62,11 @@ export type FromEngine =
       momentary: number;
       voices: number;
       stolen: number;
+      /** What sounds of the last track, the one that hands play when a sound is taken up. */
+      sounding: SoundingVoice[];
+      /** Whether a rendering plays, and the frame it has come to. */
+      hearing: boolean;
+      place: number;
     }
   | { kind: 'captured'; left: Float32Array; right: Float32Array }
   | { kind: 'timed'; milliseconds: Float32Array };

@@ -24,6 +24,13 @@ export const useMidi = create<MidiState>(() => ({ sources: [STAND_IN], trouble: 
 type Receiver = (bytes: MidiBytes, source: MidiSource) => void;
 let receiver: Receiver = () => undefined;
 let onLost: () => void = () => undefined;
+const overhearing = new Set<(bytes: MidiBytes) => void>();
+
+/** Lets something else hear all messages too, for example what writes down what is played. @returns a function that ends it */
+export function overhearMidi(listener: (bytes: MidiBytes) => void): () => void {
+  overhearing.add(listener);
+  return () => overhearing.delete(listener);
+}
 
 /** Says who takes the messages, and who is told when a keyboard is unplugged. */
 export function receiveMidi(take: Receiver, lost: () => void): void {
@@ -33,6 +40,7 @@ export function receiveMidi(take: Receiver, lost: () => void): void {
 
 /** Sends a message as if it came in from a source. */
 export function sendFrom(source: MidiSource, bytes: MidiBytes): void {
+  for (const listener of overhearing) listener(bytes);
   receiver(bytes, source);
 }
 
@@ -54,7 +62,7 @@ export async function connectMidi(): Promise<void> {
       if (before.some((old) => old.id !== STAND_IN.id && !sources.some((now) => now.id === old.id))) onLost();
       inputs.forEach((input, i) => {
         input.onmidimessage = ({ data }) => {
-          if (data && data.length >= 2) receiver([data[0], data[1], data[2] ?? 0], sources[i]);
+          if (data && data.length >= 2) sendFrom(sources[i], [data[0], data[1], data[2] ?? 0]);
         };
       });
       useMidi.setState({ sources: [STAND_IN, ...sources], trouble: undefined, asked: true });

@@ -3,7 +3,7 @@ import { toast } from 'sonner';
 import type { EngineEvent } from '#core/engine/index.ts';
 import { sortEvents } from '#core/engine/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
-import { audibleTracks } from '#core/mixing/index.ts';
+import { audibleTracks, PLAIN_POSITION } from '#core/mixing/index.ts';
 import { MetreMap, TempoMap, type MetreChange, type Part, type TempoChange } from '#core/music/index.ts';
 import { LivePlayer, planEndSeconds, planPart, toEvents, type Plan } from '#core/performance/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
@@ -21,6 +21,16 @@ export interface TakenSound {
   mix: TrackMix;
 }
 
+/** A sound that takes a track's place in the open cue for as long as it is tried; nothing of the template changes. */
+export interface Trial {
+  trackId: string;
+  instrumentId: string;
+  /** Articulation of notes without a mark. */
+  articulation: string;
+  /** What is added to the track's level, so that it is as loud as what it replaces. */
+  trimDb: number;
+}
+
 interface PerformanceState {
   playing: boolean;
   looping: boolean;
@@ -36,6 +46,8 @@ interface PerformanceState {
   ridden: Readonly<Record<number, number>>;
   /** A sound that hands play in place of the track's, for example one looked at on the shelf. */
   taken: TakenSound | undefined;
+  /** A sound tried in the cue. */
+  trial: Trial | undefined;
   /** Planned parts by track id. */
   plans: Readonly<Record<string, Plan>>;
 }
@@ -50,6 +62,7 @@ export const usePerformance = create<PerformanceState>(() => ({
   held: [],
   ridden: {},
   taken: undefined,
+  trial: undefined,
   plans: {},
 }));
 
@@ -94,37 +107,69 @@ export function orderedTracks(records: Records): Item<'track'>[] {
   return [...listOf(records, 'track')].sort((a, b) => a.place - b.place || (a.id < b.id ? -1 : 1));
 }
 
-let mixCache = new Map<
-  string,
-  { track: Item<'track'>; positions: readonly Item<'positionMix'>[]; muted: boolean; mix: TrackMix }
->();
+const mixCache = new Map<string, { parts: readonly unknown[]; mix: TrackMix }>();
 
-/** Mix of a track; the same object as long as nothing of it changes. */
+/** Mix of a track, without regard to what is tried in its place; the same object as long as nothing of it changes. */
 export function mixOf(records: Records, track: Item<'track'>): TrackMix {
-  const positions = listOf(records, 'positionMix');
   const muted = !audibleTracks(listOf(records, 'track')).has(track.id);
-  const known = mixCache.get(track.id);
-  if (known && known.track === track && known.positions === positions && known.muted === muted)
-    return known.mix;
-  const own = positions.filter((position) => position.trackId === track.id);
-  if (
-    known &&
-    known.track === track &&
-    known.muted === muted &&
-    known.positions.filter((p) => p.trackId === track.id).every((p, i) => p === own[i])
-  ) {
-    mixCache.set(track.id, { ...known, positions });
-    return known.mix;
-  }
-  const mix: TrackMix = {
+  const positions = listOf(records, 'positionMix').filter((one) => one.trackId === track.id);
+  const bands = bandsOf(records, track.id);
+  const parts = [track, muted, ...positions, ...bands];
+  return keptMix(track.id, parts, () => ({
     gainDb: track.gainDb,
     pan: track.pan,
     muted,
     hallSendDb: track.hallSendDb,
-    positions: Object.fromEntries(own.map((p) => [p.positionId, p])),
-  };
-  mixCache = new Map(mixCache).set(track.id, { track, positions, muted, mix });
+    positions: Object.fromEntries(positions.map((one) => [one.positionId, one])),
+    eq: bands.filter((band) => band.active),
+  }));
+}
+
+/** Bands of a track's tone, low to high. */
+export function bandsOf(records: Records, trackId: string): Item<'eqBand'>[] {
+  return listOf(records, 'eqBand')
+    .filter((band) => band.trackId === trackId)
+    .sort((a, b) => a.hertz - b.hertz || (a.id < b.id ? -1 : 1));
+}
+
+function keptMix(name: string, parts: readonly unknown[], make: () => TrackMix): TrackMix {
+  const known = mixCache.get(name);
+  if (known?.parts.length === parts.length && known.parts.every((part, i) => part === parts[i]))
+    return known.mix;
+  const mix = make();
+  mixCache.set(name, { parts, mix });
   return mix;
+}
+
+/** What sounds on a track: its own instrument and mix, or those that are tried in its place. */
+export function soundOf(
+  records: Records,
+  track: Item<'track'>,
+): { instrumentId: string | null; articulation: string; mix: TrackMix; tried: boolean } {
+  const own = mixOf(records, track);
+  const { trial } = usePerformance.getState();
+  if (trial?.trackId !== track.id)
+    return { instrumentId: track.instrumentId, articulation: track.articulation, mix: own, tried: false };
+  const positions = useInstruments.getState().loads[trial.instrumentId]?.instrument.positions;
+  const mix = keptMix(`trial ${track.id}`, [own, trial, positions], () => trialMix(own, trial, positions));
+  return { instrumentId: trial.instrumentId, articulation: trial.articulation, mix, tried: true };
+}
+
+/** The track's mix for a sound that may have other positions: those both have keep their setting, else all are heard. */
+export function trialMix(
+  own: TrackMix,
+  { trimDb }: Pick<Trial, 'trimDb'>,
+  positions: readonly { id: string }[] = [],
+): TrackMix {
+  const shared = positions.filter(({ id }) => (own.positions[id]?.levelDb ?? -60) > -60);
+  const mixes = Object.fromEntries(
+    positions.map(({ id }) => [id, shared.length > 0 ? own.positions[id] : PLAIN_POSITION]),
+  );
+  return {
+    ...own,
+    gainDb: own.gainDb + trimDb,
+    positions: Object.fromEntries(Object.entries(mixes).filter(([, one]) => one !== undefined)),
+  };
 }
 
 let partCache = new Map<string, { notes: object; marks: object; points: object; part: Part }>();
@@ -296,7 +341,8 @@ function playerFor(trackId: string): LivePlayer | undefined {
   const tracks = orderedTracks(records);
   const index = tracks.findIndex((track) => track.id === trackId);
   const track = tracks[index];
-  const load = track?.instrumentId ? useInstruments.getState().loads[track.instrumentId] : undefined;
+  const sound = track && soundOf(records, track);
+  const load = sound?.instrumentId ? useInstruments.getState().loads[sound.instrumentId] : undefined;
   if (!load) return undefined;
   const triggers = listOf(records, 'trigger').filter((trigger) => trigger.trackId === trackId);
   const key = `${trackId} ${index} ${load.instrument.id} ${Object.keys(load.audio).length} ${triggers.map((t) => `${t.id}${t.key}${t.hold}`).join()}`;
@@ -308,7 +354,7 @@ function playerFor(trackId: string): LivePlayer | undefined {
         index,
         triggers,
         usePerformance.getState().articulation,
-        mixOf(records, track),
+        sound.mix,
       ),
     };
   return live.player;
@@ -317,8 +363,9 @@ function playerFor(trackId: string): LivePlayer | undefined {
 /** Loads the articulation that hands are about to play, where it was not loaded or was let go. */
 function loadPlayed(): void {
   const { trackId, taken, articulation } = usePerformance.getState();
-  const track = listOf(useDocuments.getState().records, 'track').find((one) => one.id === trackId);
-  const id = taken ? taken.instrumentId : track?.instrumentId;
+  const { records } = useDocuments.getState();
+  const track = listOf(records, 'track').find((one) => one.id === trackId);
+  const id = taken ? taken.instrumentId : track && soundOf(records, track).instrumentId;
   if (id) needArticulation(id, articulation);
 }
 
@@ -351,14 +398,15 @@ function follow(): void {
   const plans: Record<string, Plan> = {};
   const before = usePerformance.getState().plans;
   for (const track of orderedTracks(records)) {
-    const load = track.instrumentId ? loads[track.instrumentId] : undefined;
+    const sound = soundOf(records, track);
+    const load = sound.instrumentId ? loads[sound.instrumentId] : undefined;
     if (!load) continue;
     const context = {
       tempo,
       instrument: load.instrument,
-      mix: mixOf(records, track),
+      mix: sound.mix,
       mode: track.mode,
-      articulation: track.articulation,
+      articulation: sound.articulation,
       audio: load.complete ? load.audio : undefined,
     };
     const { part } = partOf(records, track.id);
@@ -380,16 +428,23 @@ function follow(): void {
   if (usePerformance.getState().playing) soundHost.replaceEvents(eventsFrom(startSeconds));
 }
 
+/** Lets a sound take a track's place in the cue, also while it plays, or (undefined) puts the track's own back. */
+export function tryInCue(trial: Trial | undefined): void {
+  usePerformance.setState({ trial });
+  tellMix();
+  follow();
+}
+
 let followTimer: ReturnType<typeof setTimeout> | undefined;
 let sentTracks = '';
 let sentHall = '';
 
 function tellMix(): void {
   const { records, templateId } = useDocuments.getState();
-  const setups: EngineTrackSetup[] = orderedTracks(records).map((track) => ({
-    instrumentId: track.instrumentId,
-    mix: mixOf(records, track),
-  }));
+  const setups: EngineTrackSetup[] = orderedTracks(records).map((track) => {
+    const { instrumentId, mix } = soundOf(records, track);
+    return { instrumentId, mix };
+  });
   const { taken } = usePerformance.getState();
   if (taken) setups.push({ instrumentId: taken.instrumentId, mix: taken.mix });
   const text = JSON.stringify(setups);

@@ -1,6 +1,7 @@
 import { listOf, useDocuments } from '../state/documents.ts';
 import type { Records } from '../state/diff.ts';
 import { bytesFreedBy, unloadArticulation, useInstruments, type LoadState } from './instruments.ts';
+import { usePerformance } from './performance.ts';
 
 /** An articulation in memory. */
 interface Loaded {
@@ -23,15 +24,21 @@ export function unusedArticulations(records: Records, loads: Readonly<Record<str
   );
 }
 
+function unusedNow(): Loaded[] {
+  const { trial } = usePerformance.getState();
+  return unusedArticulations(useDocuments.getState().records, useInstruments.getState().loads).filter(
+    ({ id }) => id !== trial?.instrumentId,
+  );
+}
+
 /** Bytes that unloading the unused would free now. */
 export function unusedBytes(): number {
-  return bytesFreedBy(unusedArticulations(useDocuments.getState().records, useInstruments.getState().loads));
+  return bytesFreedBy(unusedNow());
 }
 
 /** Lets go of everything that the open cue does not use. @returns bytes held before and after */
 export async function unloadUnused(): Promise<{ before: number; after: number }> {
   const before = useInstruments.getState().heldBytes;
-  const unused = unusedArticulations(useDocuments.getState().records, useInstruments.getState().loads);
-  for (const { id, articulation } of unused) await unloadArticulation(id, articulation);
+  for (const { id, articulation } of unusedNow()) await unloadArticulation(id, articulation);
   return { before, after: useInstruments.getState().heldBytes };
 }

@@ -56,6 +56,27 @@ export async function request<T>(
   );
 }
 
+/** Fetches sound as bytes. @throws RequestFailure */
+export async function fetchBytes(path: string): Promise<ArrayBuffer> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, { headers: { 'x-farlo-guard': guard } });
+  } catch {
+    throw new RequestFailure('The server does not answer; the sound could not be loaded.', 0);
+  }
+  if (response.ok) return response.arrayBuffer();
+  throw await soundFailure(response);
+}
+
+async function soundFailure(response: Response): Promise<RequestFailure> {
+  const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
+  return new RequestFailure(
+    problem?.title ?? `The sound could not be loaded (${response.status}).`,
+    response.status,
+    problem,
+  );
+}
+
 /** Fetches pieces of packs, one after the other in one answer. @throws RequestFailure */
 export async function fetchPieces(reads: readonly PackRead[]): Promise<Uint8Array> {
   let response: Response;
@@ -68,14 +89,7 @@ export async function fetchPieces(reads: readonly PackRead[]): Promise<Uint8Arra
   } catch {
     throw new RequestFailure('The server does not answer; the sound could not be loaded.', 0);
   }
-  if (!response.ok) {
-    const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
-    throw new RequestFailure(
-      problem?.title ?? `The sound could not be loaded (${response.status}).`,
-      response.status,
-      problem,
-    );
-  }
+  if (!response.ok) throw await soundFailure(response);
   const bytes = new Uint8Array(await response.arrayBuffer());
   if (bytes.length !== reads.reduce((sum, { start, end }) => sum + end - start, 0))
     throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);

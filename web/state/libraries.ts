@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { JobInfo, LibrarySummary } from '#api/index.ts';
+import type { InstrumentSummary, JobInfo, LibrarySummary } from '#api/index.ts';
 import { forgetInstrument } from '../sound/instruments.ts';
 import { request } from './api-client.ts';
 
@@ -104,4 +104,15 @@ export function jobDone(id: string): Promise<string> {
     const unsubscribe = useLibraries.subscribe(look);
     look();
   });
+}
+
+/** Hook: an instrument with its library. */
+export function useOwned(
+  instrumentId: string | undefined,
+): { instrument: InstrumentSummary; library: LibrarySummary } | undefined {
+  const libraries = useLibraries((state) => state.libraries);
+  for (const library of libraries ?? [])
+    for (const instrument of library.instruments)
+      if (instrument.id === instrumentId) return { instrument, library };
+  return undefined;
 }

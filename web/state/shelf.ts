@@ -7,7 +7,7 @@ import { edit, listOf, useDocuments, useList, type Item } from './documents.ts';
 
 type Mark = Item<'shelfMark'>;
 
-const FRESH = { starred: false, verdict: '', note: '', off: '' } as const;
+const FRESH = { starred: false, verdict: '', note: '', off: '', replaces: '' } as const;
 
 /** Marks by instrument id. */
 export function marksOf(records: Records): Map<string, Mark> {

@@ -12,6 +12,7 @@ import { SelectionPane } from './selection-pane.tsx';
 import { PositionsPane } from './positions-pane.tsx';
 import { PlannedPane } from './planned-pane.tsx';
 import { HallPane } from './hall-pane.tsx';
+import { TonePane } from './tone-pane.tsx';
 
 /** Everything about one track: instrument, positions, hall, connected playing, keymap, findings. */
 export function TrackPane({ track }: { track: Item<'track'> }) {
@@ -83,6 +84,7 @@ export function TrackPane({ track }: { track: Item<'track'> }) {
           ]}
         />
       </div>
+      <TonePane track={track} mayEdit={mayEdit} />
       {load && <KeymapList track={track} instrument={load.instrument} mayEdit={mayEdit} />}
       <PlannedPane track={track} />
       <HallPane mayEdit={mayEdit} />

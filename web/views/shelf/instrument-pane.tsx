@@ -31,6 +31,7 @@ import { Choice } from '../../ui/field.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { megabytes } from '../../ui/megabytes.ts';
 import { FamilyTag } from '../../ui/tag.tsx';
+import { AddToLineUp } from './add-to-line-up.tsx';
 import { ExportButton } from './export-button.tsx';
 import { SaveSound } from './save-sound.tsx';
 import { useShelf } from './shelf-state.ts';
@@ -104,6 +105,7 @@ export function InstrumentPane({
           articulation={last ?? instrument.articulations[0]?.id ?? 'long'}
           settings={settings}
         />
+        <AddToLineUp instrumentId={instrument.id} articulation="" name={instrument.name} />
         <ExportButton instrument={instrument} />
       </div>
       <OwnWord instrument={instrument} />

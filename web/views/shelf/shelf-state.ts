@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { create } from 'zustand';
-import type { InstrumentSummary, LibrarySummary } from '#api/index.ts';
+import type { LibrarySummary } from '#api/index.ts';
 import {
   NO_FILTER,
   ShelfIndex,
@@ -93,15 +93,4 @@ export function useShelfIndex(): { index: ShelfIndex; entries: readonly ShelfEnt
     );
     return { index: new ShelfIndex(entries), entries };
   }, [libraries, shelfMarks]);
-}
-
-/** Hook: an instrument with its library. */
-export function useOwned(
-  instrumentId: string | undefined,
-): { instrument: InstrumentSummary; library: LibrarySummary } | undefined {
-  const libraries = useLibraries((state) => state.libraries);
-  for (const library of libraries ?? [])
-    for (const instrument of library.instruments)
-      if (instrument.id === instrumentId) return { instrument, library };
-  return undefined;
 }

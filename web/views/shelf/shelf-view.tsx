@@ -3,7 +3,7 @@ import { toast } from 'sonner';
 import { useInstruments } from '../../sound/instruments.ts';
 import { unloadUnused, unusedBytes } from '../../sound/unused.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { useLibraries } from '../../state/libraries.ts';
+import { useLibraries, useOwned } from '../../state/libraries.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -16,7 +16,7 @@ import { InstrumentPane } from './instrument-pane.tsx';
 import { InstrumentTable } from './instrument-table.tsx';
 import { JobsLine } from './jobs-line.tsx';
 import { LibraryPane } from './library-pane.tsx';
-import { useOwned, useShelf, useShelfIndex } from './shelf-state.ts';
+import { useShelf, useShelfIndex } from './shelf-state.ts';
 
 /** What we own: libraries and their instruments, with the facts people choose by. */
 export function ShelfView() {

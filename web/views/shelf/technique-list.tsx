@@ -1,3 +1,4 @@
+import { AddToLineUp } from './add-to-line-up.tsx';
 import { Download, Play, Power, X } from 'lucide-react';
 import type { ArticulationSummary, InstrumentSummary } from '#api/index.ts';
 import { pitchName, isBlackKey } from '#core/music/index.ts';
@@ -34,7 +35,7 @@ export function TechniqueList({
     <div role="table" aria-label="Techniques">
       <div
         role="row"
-        className="grid grid-cols-[minmax(0,1fr)_84px_30px_34px_48px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
+        className="grid grid-cols-[minmax(0,1fr)_84px_30px_34px_72px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
       >
         <span role="columnheader">press to hear</span>
         <span role="columnheader">
@@ -88,7 +89,7 @@ function TechniqueRow({
   return (
     <div
       role="row"
-      className={`grid grid-cols-[minmax(0,1fr)_84px_30px_34px_48px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
+      className={`grid grid-cols-[minmax(0,1fr)_84px_30px_34px_72px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
     >
       <span role="cell" className="min-w-0">
         <button
@@ -113,6 +114,7 @@ function TechniqueRow({
         {(articulation.bytes / 1e6).toFixed(1)}
       </span>
       <span role="cell" className="flex justify-end">
+        <AddToLineUp small instrumentId={instrumentId} articulation={id} name={name} />
         {!off && (
           <button
             type="button"
