@@ -88,7 +88,7 @@ export interface ToneDifference {
 }
 
 /** Bands this far below the loudest tell nothing of the tone. */
-const HEARD_DB = 50;
+const HEARD_DB = 36;
 /** Weights of neighbouring bands, about an octave together: which notes are played must not count as tone. */
 const SMOOTH = [1, 2, 3, 2, 1];
 

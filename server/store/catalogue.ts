@@ -71,16 +71,18 @@ export class Catalogue {
       if (old) {
         for (const row of await this.instrumentRows(id, transaction))
           oldIds.set(String(row.name), String(row.id));
-        await models.libraries.destroy({ where: { id }, transaction });
       }
-      await this.createLibrary(id, studioId, library, transaction);
-      for (const instrument of library.instruments)
-        await this.saveInstrument(
-          id,
-          oldIds.get(instrument.name) ?? instrument.id ?? randomUUID(),
-          instrument,
-          transaction,
-        );
+      await this.keepingReports([...oldIds.values()], transaction, async () => {
+        if (old) await models.libraries.destroy({ where: { id }, transaction });
+        await this.createLibrary(id, studioId, library, transaction);
+        for (const instrument of library.instruments)
+          await this.saveInstrument(
+            id,
+            oldIds.get(instrument.name) ?? instrument.id ?? randomUUID(),
+            instrument,
+            transaction,
+          );
+      });
       this.packOwners.clear();
       return id;
     });
@@ -99,16 +101,44 @@ export class Catalogue {
         );
       else await this.createLibrary(id, studioId, head, transaction);
       const same = (await this.instrumentRows(id, transaction)).find((row) => row.name === instrument.name);
-      if (same) await models.instruments.destroy({ where: { id: same.id }, transaction });
-      await this.saveInstrument(
-        id,
-        same ? String(same.id) : (instrument.id ?? randomUUID()),
-        instrument,
-        transaction,
-      );
+      await this.keepingReports(same ? [String(same.id)] : [], transaction, async () => {
+        if (same) await models.instruments.destroy({ where: { id: same.id }, transaction });
+        await this.saveInstrument(
+          id,
+          same ? String(same.id) : (instrument.id ?? randomUUID()),
+          instrument,
+          transaction,
+        );
+      });
       this.packOwners.clear();
       return id;
     });
+  }
+
+  /** Replaces instruments without losing what was measured of them: reports tell by themselves what still holds. */
+  private async keepingReports(
+    ids: readonly string[],
+    transaction: Transaction,
+    replace: () => Promise<void>,
+  ): Promise<void> {
+    const { reports, instruments } = this.store.models;
+    const rows = (await reports.findAll({
+      where: { instrumentId: [...ids] },
+      raw: true,
+      transaction,
+    })) as unknown as Row[];
+    await replace();
+    const left = (await instruments.findAll({
+      where: { id: [...ids] },
+      attributes: ['id'],
+      raw: true,
+      transaction,
+    })) as unknown as Row[];
+    const still = new Set(left.map((row) => String(row.id)));
+    await reports.bulkCreate(
+      rows.filter((row) => still.has(String(row.instrumentId))) as object[] as never[],
+      { transaction },
+    );
   }
 
   private async createLibrary(

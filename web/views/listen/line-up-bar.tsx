@@ -22,7 +22,7 @@ export function LineUpBar({
   contenders: readonly Contender[];
   rows: readonly PhraseRow[];
 }) {
-  const { surface, matched, repeat, blind } = useListen();
+  const { surface, matched, repeat, blind, phrase } = useListen();
   const show = (to: ListenSurface) => () => {
     stopListening();
     useListen.setState({ surface: surface === to ? 'line-up' : to, blind: undefined });
@@ -87,7 +87,7 @@ export function LineUpBar({
           </Button>
           <Button
             pressed={blind !== undefined}
-            disabled={contenders.length < 2 || rows.length === 0}
+            disabled={blind === undefined && ableIn(rows, phrase) < 2}
             title="Hides the names and shuffles the order; choose by ear, then reveal"
             onClick={() => {
               stopListening();
@@ -110,6 +110,12 @@ export function LineUpBar({
       )}
     </div>
   );
+}
+
+/** How many contenders can play the chosen phrase. */
+function ableIn(rows: readonly PhraseRow[], phrase: string | undefined): number {
+  const row = rows.find((one) => one.id === phrase) ?? rows[0];
+  return row?.cells.filter((cell) => cell !== undefined).length ?? 0;
 }
 
 function Tempo() {
