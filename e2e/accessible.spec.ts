@@ -51,6 +51,25 @@ for (const colorScheme of ['light', 'dark'] as const)
     await expect(page.getByText('2 of 2 files can be used')).toBeVisible();
     expect(await faults(page)).toEqual([]);
     await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Listen' }).click();
+    await page.getByLabel('Line-up', { exact: true }).selectOption('Fast violins');
+    const rendered = page.getByRole('gridcell').locator('svg');
+    await expect(rendered.nth(2)).toBeVisible({ timeout: 60_000 });
+    // Another test may have had it measured already.
+    const measure = page.getByRole('button', { name: /^Measure (it|them)$/ });
+    await expect(measure.or(page.getByText('Level over key', { exact: true }))).toBeVisible();
+    if (await measure.isVisible()) await measure.click();
+    await expect(page.getByRole('heading', { name: 'A · Violins I', level: 3 })).toBeVisible({
+      timeout: 120_000,
+    });
+    expect(await faults(page)).toEqual([]);
+    for (const surface of ['Own phrase', 'Walk', 'Against a recording', 'Verdicts and gaps']) {
+      await page.getByRole('button', { name: surface, exact: true }).click();
+      expect(await faults(page)).toEqual([]);
+    }
+    await page.getByRole('button', { name: /^Back to/ }).click();
+    await page.getByRole('button', { name: 'Blind', exact: true }).click();
+    expect(await faults(page)).toEqual([]);
     await page.getByRole('link', { name: 'Deliver' }).click();
     expect(await faults(page)).toEqual([]);
     await page.close();
@@ -58,7 +77,7 @@ for (const colorScheme of ['light', 'dark'] as const)
 
 test('the page never scrolls at 1280×800', async ({ page }) => {
   await enter(page);
-  for (const view of ['Shelf', 'Cue', 'Deliver']) {
+  for (const view of ['Shelf', 'Listen', 'Cue', 'Deliver']) {
     await page.getByRole('link', { name: view }).click();
     const size = await page.evaluate(() => [
       document.documentElement.scrollWidth,

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import type { InstrumentReport, InstrumentSummary, LibrarySummary } from '#api/index.ts';
 import type { InstrumentKind } from '#core/catalogue/index.ts';
-import { FAULTS } from '#core/recording/index.ts';
+import { BELLS, DEMO_LIBRARIES, FAULTS } from '#core/recording/index.ts';
 import { findingsOf, siblingsOf, type ArticulationReport } from '#core/report/index.ts';
 import { enter } from './helpers.ts';
 
@@ -22,19 +22,24 @@ const CODE: Record<keyof typeof FAULTS, string> = {
   unmarkedRoll: 'no-length',
 };
 
+/** Libraries of the demo; other tests bring in more. */
+const NAMES = new Set([...DEMO_LIBRARIES.map((library) => library.name), BELLS.library]);
+
 /** What the truth table says must be told: “library / instrument: code”. */
-function truth(libraries: readonly LibrarySummary[]): Set<string> {
+function truth(libraries: readonly LibrarySummary[]): string[] {
   const wanted = new Set<string>();
   for (const [name, fault] of Object.entries(FAULTS)) {
     const library = libraries.find((one) => one.name === fault.library);
-    for (const instrument of library?.instruments ?? [])
-      // What is planted on a position is in every instrument of the library.
+    for (const instrument of library?.instruments ?? []) {
+      // What is planted on a position is in every instrument of the library; a lone player is a point by nature.
+      if (name === 'narrowClose' && instrument.kind === 'solo') continue;
       if (!('instrument' in fault) || fault.instrument === instrument.name)
         wanted.add(`${fault.library} / ${instrument.name}: ${CODE[name as keyof typeof FAULTS]}`);
+    }
   }
   // The whole section plays the recordings of the violins, the repeated take too.
   wanted.add('Tarrowby Chamber / Whole section across the keys: repeated-take');
-  return wanted;
+  return [...wanted].sort();
 }
 
 async function reports(page: Page, id: string): Promise<ArticulationReport[]> {
@@ -61,9 +66,10 @@ test('the measured report of the demo libraries finds every planted fault and in
   test.setTimeout(30 * 60_000);
   await enter(page);
   const libraries = (await (await page.request.get('/api/libraries')).json()) as LibrarySummary[];
-  const own = libraries.filter((library) => library.instruments.length > 0);
+  const demo = libraries.filter((library) => NAMES.has(library.name));
+  expect(demo).toHaveLength(NAMES.size);
   const measured = new Map<string, ArticulationReport[]>();
-  for (const { instruments } of own)
+  for (const { instruments } of demo)
     for (const { id } of instruments) measured.set(id, await reports(page, id));
   const known = ({ id, name, kind }: InstrumentSummary) => ({
     name,
@@ -71,27 +77,11 @@ test('the measured report of the demo libraries finds every planted fault and in
     reports: measured.get(id) ?? [],
   });
   const found = new Set<string>();
-  const seen = own.filter((library) => library.maker !== '' && isDemo(library.name));
-  for (const library of seen)
-    for (const instrument of library.instruments)
-      for (const finding of findingsOf(
-        known(instrument),
-        siblingsOf(instrument, library.instruments).map(known),
-      ))
+  for (const library of demo)
+    for (const instrument of library.instruments) {
+      const siblings = siblingsOf(instrument, library.instruments).map(known);
+      for (const finding of findingsOf(known(instrument), siblings))
         if (finding.weight === 'fault') found.add(`${library.name} / ${instrument.name}: ${finding.code}`);
-  expect([...found].sort()).toEqual([...truth(libraries)].sort());
+    }
+  expect([...found].sort()).toEqual(truth(demo));
 });
-
-const DEMO = new Set([
-  'Wrenlow Strings, large',
-  'Wrenlow Strings, light',
-  'Tarrowby Chamber',
-  'Tarrowby Soloists',
-  'Pellory Winds',
-  'Brackwater Brass',
-  'Ellow Choir',
-  'Pilot House Keys',
-  'Harbour Percussion',
-  'Lamp Room Bells',
-]);
-const isDemo = (name: string) => DEMO.has(name);

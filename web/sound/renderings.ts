@@ -1,9 +1,10 @@
 import { create } from 'zustand';
-import type { Instrument } from '#core/catalogue/index.ts';
+import type { Articulation, Instrument } from '#core/catalogue/index.ts';
 import { matchLoudness, type WrittenPhrase } from '#core/listen/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
-import { TempoMap } from '#core/music/index.ts';
+import { pitchName, TempoMap } from '#core/music/index.ts';
 import { planPart } from '#core/performance/index.ts';
+import { RequestFailure } from '../state/api-client.ts';
 import { soundHost } from './host.ts';
 import { openInstrument, useInstruments, wantArticulation } from './instruments.ts';
 import type { RenderAnswer, Rendered, RenderRequest } from './render.worker.ts';
@@ -142,7 +143,10 @@ async function render(order: RenderOrder): Promise<Rendered> {
   });
   const used = new Set(plan.segments.flatMap((segment) => segment.sounds.map((sound) => sound.articulation)));
   const own = instrument.articulations.filter((one, i) => used.has(i) || one.id === articulation);
-  for (const one of own) await wantArticulation(instrumentId, one.id);
+  for (const one of own)
+    await wantArticulation(instrumentId, one.id).catch((error: Error) => {
+      throw new Error(whatIsMissing(instrument, one, error));
+    });
   const load = useInstruments.getState().loads[instrumentId];
   if (!load) throw new Error(useInstruments.getState().errors[instrumentId] ?? 'The recordings were let go.');
   setState(order.name, { kind: 'rendering' });
@@ -177,6 +181,24 @@ async function render(order: RenderOrder): Promise<Rendered> {
     };
     own_.postMessage(request);
   });
+}
+
+const MOST_NAMED = 4;
+
+/** Says whose recordings cannot be had, and which of them where the server told. */
+function whatIsMissing(instrument: Instrument, articulation: Articulation, error: Error): string {
+  const whose = `${instrument.name}, ${articulation.name || articulation.id}`;
+  const pack = error instanceof RequestFailure ? error.problem?.place?.file : undefined;
+  const roots = articulation.zones
+    .filter((zone) =>
+      Object.values(zone.samples).some(({ sample }) => instrument.samples[sample]?.pack === pack),
+    )
+    .map((zone) => zone.rootKey)
+    .sort((a, b) => a - b);
+  const names = [...new Set(roots)].map((key) => pitchName(key));
+  if (names.length === 0) return `${whose}: ${error.message}`;
+  const named = names.slice(0, MOST_NAMED).join(', ') + (names.length > MOST_NAMED ? ' …' : '');
+  return `${whose}: recordings of ${named} are no longer on the disk. Take the library in again.`;
 }
 
 function keep(name: string, rendered: Rendered): void {
