@@ -1,3 +1,4 @@
+import type { InstrumentReport, LibrarySummary, SessionInfo } from '#api/index.ts';
 import type { BounceOrder } from '#core/deliver/index.ts';
 import { heavyInstrument, heavyMix, heavyOrder, heldVoices } from './fixtures.ts';
 
@@ -106,6 +107,35 @@ export async function memory(): Promise<{ counted: number; held: number }> {
   const buffers = new Set([...loaded.values()].map((sample) => sample.data.buffer));
   const held = [...buffers].reduce((sum, buffer) => sum + buffer.byteLength, 0);
   return Promise.resolve({ counted, held });
+}
+
+/** Report of an instrument with more than 20 techniques from five positions: seconds it takes, and frames of the page scrolling meanwhile. */
+export async function report(library: string, name: string): Promise<{ seconds: number; frame: number }> {
+  const json = async <T>(path: string, init?: RequestInit): Promise<T> =>
+    (await (await fetch(`/api${path}`, init)).json()) as T;
+  const libraries = await json<LibrarySummary[]>('/libraries');
+  const id = libraries.find((one) => one.name === library)?.instruments.find((one) => one.name === name)?.id;
+  const { guard } = await json<SessionInfo>('/session');
+  const table = document.querySelector('main .overflow-auto');
+  if (!id || !table) throw new Error('nothing to measure or to scroll');
+  const gaps: number[] = [];
+  let going = true;
+  let last = performance.now();
+  requestAnimationFrame(function frame(now) {
+    gaps.push(now - last);
+    last = now;
+    table.scrollTop = (table.scrollTop + 12) % Math.max(1, table.scrollHeight - table.clientHeight);
+    if (going) requestAnimationFrame(frame);
+  });
+  const start = performance.now();
+  await json(`/instruments/${id}/report`, { method: 'POST', headers: { 'x-farlo-guard': guard } });
+  while ((await json<InstrumentReport>(`/instruments/${id}/report`)).missing.length > 0)
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  going = false;
+  return {
+    seconds: (performance.now() - start) / 1000,
+    frame: gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)],
+  };
 }
 
 /** P6: from pressing a technique on the shelf to the first sounding voice; nothing sounds before. */

@@ -4,9 +4,9 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { CHROMIUM } from './lib/chromium.mjs';
 
-/** A second of a tone as a 16-bit WAV file, for the picture of an import. */
-function wav(key) {
-  const count = 48_000;
+/** A mono WAV file, 16 bits, of a function of seconds. */
+function wav(seconds, wave) {
+  const count = Math.round(48_000 * seconds);
   const bytes = Buffer.alloc(44 + count * 2);
   bytes.write('RIFF', 0);
   bytes.writeUInt32LE(36 + count * 2, 4);
@@ -20,10 +20,22 @@ function wav(key) {
   bytes.writeUInt16LE(16, 34);
   bytes.write('data', 36);
   bytes.writeUInt32LE(count * 2, 40);
-  const hertz = 440 * 2 ** ((key - 69) / 12);
-  for (let i = 0; i < count; i++)
-    bytes.writeInt16LE(Math.round(12_000 * Math.sin((2 * Math.PI * hertz * i) / 48_000)), 44 + 2 * i);
+  for (let i = 0; i < count; i++) bytes.writeInt16LE(Math.round(12_000 * wave(i / 48_000)), 44 + 2 * i);
   return bytes;
+}
+const hertzOf = (key) => 440 * 2 ** ((key - 69) / 12);
+/** Twelve seconds of chords that die away, to hold a contender against. */
+function chords(t) {
+  const at = Math.floor(t / 2);
+  const keys = [
+    [55, 62, 67, 71],
+    [57, 64, 69, 72],
+    [54, 62, 66, 69],
+  ][at % 3];
+  let sum = 0;
+  for (const key of keys)
+    for (let h = 1; h < 14; h++) sum += Math.sin(2 * Math.PI * hertzOf(key) * h * t + h * h) / h ** 1.2 / 8;
+  return sum * Math.exp(-(t - 2 * at) * 1.4) * Math.min(1, (t - 2 * at) * 30);
 }
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -63,7 +75,11 @@ for (const colorScheme of ['light', 'dark']) {
     await shot('compare');
     await page.getByRole('button', { name: 'Back to all' }).click();
     await page.getByRole('button', { name: 'Bring in sounds' }).click();
-    const tone = (key, name) => ({ name, mimeType: 'audio/wav', buffer: wav(key) });
+    const tone = (key, name) => ({
+      name,
+      mimeType: 'audio/wav',
+      buffer: wav(1, (t) => Math.sin(2 * Math.PI * hertzOf(key) * t)),
+    });
     await page
       .getByLabel('Choose files')
       .setInputFiles(
@@ -76,6 +92,69 @@ for (const colorScheme of ['light', 'dark']) {
     await page.getByText('12 of 12 files can be used').waitFor();
     await shot('import');
     await page.keyboard.press('Escape');
+  }
+  await page.getByRole('link', { name: 'Listen' }).click();
+  await page.getByLabel('Line-up', { exact: true }).selectOption('Fast violins');
+  const measure = page.getByRole('button', { name: /^Measure (it|them)$/ });
+  await page.getByText('Level over key', { exact: true }).or(measure).waitFor();
+  if (await measure.isVisible()) await measure.click();
+  await page
+    .getByRole('heading', { name: 'C · Violins I', level: 3 })
+    .waitFor({ state: 'attached', timeout: 180_000 });
+  await page.waitForFunction(() => !document.body.innerText.includes('rendering …'), undefined, {
+    timeout: 120_000,
+  });
+  const cell = page.getByRole('button', { name: /^Even fast notes by A,/ });
+  await cell.click();
+  await page.waitForTimeout(800);
+  await page.keyboard.press('ArrowRight');
+  await page.waitForTimeout(900);
+  await shot('listen');
+  await page.keyboard.press('Escape');
+  if (colorScheme === 'light') {
+    await page.getByRole('button', { name: 'Blind', exact: true }).click();
+    for (const choice of ['Sound 2', 'Sound 3'])
+      await page.getByRole('button', { name: choice, exact: true }).click();
+    await page.getByRole('button', { name: 'Reveal' }).click();
+    await page.waitForTimeout(500);
+    await shot('blind');
+    await page.getByRole('button', { name: 'Forget these rounds' }).click();
+    await page.getByRole('button', { name: 'End', exact: true }).click();
+    await page.getByRole('button', { name: 'Walk', exact: true }).click();
+    await page.getByRole('button', { name: 'All positions' }).click();
+    await page.locator('ol').getByRole('button', { name: 'Outriggers alone' }).click();
+    await page.waitForTimeout(3000);
+    await shot('walk');
+    await page.getByRole('button', { name: 'Against a recording' }).click();
+    await page.getByLabel('Take in a recording').setInputFiles({
+      name: 'Harbour evening.wav',
+      mimeType: 'audio/wav',
+      buffer: wav(12, chords),
+    });
+    await page.getByLabel('playing').waitFor();
+    await page.getByLabel('playing').selectOption('Triads, wide');
+    await page.getByRole('button', { name: 'Compare', exact: true }).click();
+    await page.getByRole('heading', { name: 'A tone that comes nearer' }).waitFor({ timeout: 60_000 });
+    await page.waitForTimeout(300);
+    await shot('reference');
+    await page.getByRole('button', { name: 'Remove Harbour evening.wav' }).click();
+    await page.getByRole('button', { name: /^Back to/ }).click();
+    await page.getByRole('button', { name: /^B ?Violins/ }).click();
+    for (const [criterion, score] of [
+      ['Sound', '8'],
+      ['Range of use', '6'],
+      ['Playability', '5'],
+      ['Value', '7'],
+    ]) {
+      await page.getByLabel(`${criterion}, typed`).fill(score);
+      await page.keyboard.press('Enter');
+    }
+    await page.getByRole('button', { name: 'reserve', exact: true }).click();
+    await page.getByLabel('Fills the gap').selectOption('A second, smaller violin section');
+    await page.getByRole('button', { name: 'Verdicts and gaps' }).click();
+    await page.waitForTimeout(300);
+    await shot('verdicts');
+    await page.getByRole('button', { name: /^Back to/ }).click();
   }
   await page.getByRole('link', { name: 'Deliver' }).click();
   await page.getByRole('button', { name: 'Bounce the cue' }).click();

@@ -13,6 +13,7 @@ import {
   toggleLoop,
   usePerformance,
 } from '../sound/performance.ts';
+import { useRenderings } from '../sound/renderings.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { toNumber } from '../ui/ruler.tsx';
@@ -273,10 +274,14 @@ function OutputLevel() {
 }
 
 function Memory() {
-  const held = useInstruments((state) => state.heldBytes);
+  const recordings = useInstruments((state) => state.heldBytes);
+  const held = recordings + useRenderings((state) => state.heldBytes);
   const loading = useInstruments((state) => Object.values(state.loads).some((load) => !load.complete));
   return (
-    <div className="w-[104px] shrink-0 text-xs" title="Recordings held in memory by this page, against 2 GB">
+    <div
+      className="w-[104px] shrink-0 text-xs"
+      title="Recordings and rendered phrases held in memory by this page, against 2 GB"
+    >
       <div className="flex justify-between text-ink-3">
         <span>{loading ? 'Loading' : 'Memory'}</span>
         <span className="text-ink" aria-live="off">

@@ -95,7 +95,9 @@ export function InstrumentPane({
     <>
       <Heading instrument={instrument} library={library} />
       {error && <Notice tone="warm">{error}</Notice>}
-      <div className="mt-3" />
+      <div className="mt-2 mb-1">
+        <AddToLineUp instrumentId={instrument.id} articulation="" name={instrument.name} />
+      </div>
       <TechniqueList instrument={instrument} load={load} off={off} sounding={sounding} onHear={hear} />
       <MemoryButtons instrument={instrument} />
       <SoundSetup instrument={instrument} settings={settings} onChange={change} />
@@ -105,7 +107,6 @@ export function InstrumentPane({
           articulation={last ?? instrument.articulations[0]?.id ?? 'long'}
           settings={settings}
         />
-        <AddToLineUp instrumentId={instrument.id} articulation="" name={instrument.name} />
         <ExportButton instrument={instrument} />
       </div>
       <OwnWord instrument={instrument} />
