@@ -145,7 +145,7 @@ await runScript(async () => {
     const large = await measureLarge(page, folder, port, inPage);
     say('A report of 24 techniques from five positions …');
     await page.goto(`http://127.0.0.1:${port}/shelf`);
-    await page.getByRole('button', { name: 'Violins I', exact: true }).first().waitFor();
+    await page.getByText('instruments · ').waitFor();
     await page.addScriptTag({ path: inPage });
     const report = await page.evaluate(() => window.bench.report('Wrenlow Strings, large', 'Violins I'));
     await browser.close();

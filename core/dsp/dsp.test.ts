@@ -91,25 +91,73 @@ describe('loudness', () => {
     for (const part of parts) meter.process(part, part, 0, part.length);
     return meter;
   };
-  it('reads a stereo sine of −23 dBFS as −23 LUFS (EBU Tech 3341, case 1)', () => {
-    const meter = measure([tone(-23, 20)]);
-    expect(Math.abs(meter.integrated + 23)).toBeLessThan(0.1);
-    expect(Math.abs(meter.momentary + 23)).toBeLessThan(0.1);
-    expect(Math.abs(meter.shortTerm + 23)).toBeLessThan(0.1);
-  });
-  it('gates quiet parts (EBU Tech 3341, case 3)', () => {
-    expect(Math.abs(measure([tone(-36, 10), tone(-23, 30), tone(-36, 10)]).integrated + 23)).toBeLessThan(
+  it.each<[number, [number, number][]]>([
+    [1, [[-23, 20]]],
+    [
+      3,
+      [
+        [-36, 10],
+        [-23, 60],
+        [-36, 10],
+      ],
+    ],
+    [
+      4,
+      [
+        [-72, 10],
+        [-36, 10],
+        [-23, 60],
+        [-36, 10],
+        [-72, 10],
+      ],
+    ],
+    [
+      5,
+      [
+        [-26, 20],
+        [-20, 20.1],
+        [-26, 20],
+      ],
+    ],
+  ])('reads −23 LUFS integrated (EBU Tech 3341, case %s)', (_case, parts) => {
+    expect(Math.abs(measure(parts.map(([db, seconds]) => tone(db, seconds))).integrated + 23)).toBeLessThan(
       0.1,
     );
   });
-  it('finds a peak between the samples', () => {
-    const quarter = Float32Array.from(
+  it('reads −33 LUFS in all three ways (EBU Tech 3341, case 2)', () => {
+    const meter = measure([tone(-33, 20)]);
+    for (const value of [meter.integrated, meter.momentary, meter.shortTerm])
+      expect(Math.abs(value + 33)).toBeLessThan(0.1);
+  });
+  it('keeps short-term and momentary loudness steady over patterns of their length (EBU Tech 3341, cases 9, 12)', () => {
+    const pattern = (loud: number, soft: number, count: number) =>
+      Array.from({ length: count }, () => [tone(-20, loud), tone(-30, soft)]).flat();
+    expect(Math.abs(measure(pattern(1.34, 1.66, 5)).shortTerm + 23)).toBeLessThan(0.1);
+    expect(Math.abs(measure(pattern(0.18, 0.22, 25)).momentary + 23)).toBeLessThan(0.1);
+  });
+  it.each([
+    [15, 4, 0, 0.5, -6],
+    [16, 4, 45, 0.5, -6],
+    [17, 6, 60, 0.5, -6],
+    [18, 8, 67.5, 0.5, -6],
+    [19, 4, 45, 1.41, 3],
+  ])('finds the peak between the samples (EBU Tech 3341, case %s)', (_case, part, degrees, level, truth) => {
+    const sine = Float32Array.from(
       { length: 48000 },
-      (_, i) => 0.5 * Math.sin((Math.PI * i) / 2 + Math.PI / 4),
+      // Begun softly: a sudden start is a step, which swings over by itself.
+      (_, i) => Math.min(1, i / 480) * level * Math.sin((2 * Math.PI * i) / part + (degrees * Math.PI) / 180),
     );
-    const peak = measure([quarter]).truePeakDb;
-    expect(peak).toBeGreaterThan(-6.02 - 0.4);
-    expect(peak).toBeLessThan(-6.02 + 0.2);
+    const peak = measure([sine]).truePeakDb;
+    expect(peak).toBeGreaterThan(truth - 0.4);
+    expect(peak).toBeLessThan(truth + 0.2);
+  });
+  it.each<[number, number[], number]>([
+    [1, [-20, -30], 10],
+    [2, [-20, -15], 5],
+    [3, [-40, -20], 20],
+    [4, [-50, -35, -20, -35, -50], 15],
+  ])('tells the loudness range (EBU Tech 3342, case %s)', (_case, levels, range) => {
+    expect(Math.abs(measure(levels.map((db) => tone(db, 20))).range - range)).toBeLessThan(1);
   });
 });
 

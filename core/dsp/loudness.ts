@@ -173,14 +173,17 @@ export class LoudnessMeter {
 /** Highest absolute value at four points per frame; `past` carries the last frames over. */
 function truePeak(input: Float32Array | Float64Array, past: Float64Array, from: number, to: number): number {
   const table = SINC_TABLE;
+  const taps = TAPS;
+  const step = (PHASES / 4) * taps;
   let highest = 0;
   for (let i = from; i < to; i++) {
-    for (let k = 1; k < TAPS; k++) past[k - 1] = past[k];
-    past[TAPS - 1] = input[i];
-    for (let phase = 0; phase < PHASES; phase += PHASES / 4) {
+    for (let k = 1; k < taps; k++) past[k - 1] = past[k];
+    past[taps - 1] = input[i];
+    for (let row = 0; row < 4 * step; row += step) {
       let value = 0;
-      for (let k = 0; k < TAPS; k++) value += table[phase * TAPS + k] * past[k];
-      highest = Math.max(highest, Math.abs(value));
+      for (let k = 0; k < taps; k++) value += table[row + k] * past[k];
+      if (value < 0) value = -value;
+      if (value > highest) highest = value;
     }
   }
   return highest;

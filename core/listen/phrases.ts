@@ -252,6 +252,16 @@ export const PHRASES: readonly PhraseKind[] = [
     },
   },
   {
+    id: 'leaps quick',
+    name: 'Quick connected leaps',
+    suits: 'connected',
+    tells: 'Whether wide moves keep up: none should come late or be swallowed.',
+    write: (pen) => {
+      const keys = up(pen.key(0.35, 12), [0, 7, 3, 10, 5, 12, 7, 0]);
+      pen.line([...keys, ...keys], 0.5).note(keys[0], 1.5, 90, 1);
+    },
+  },
+  {
     id: 'repeated',
     name: 'Repeated pitch, new bow or breath',
     suits: 'connected',

@@ -3,7 +3,7 @@ import { cancelJob, useLibraries } from '../../state/libraries.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 
-const CANCELLABLE = new Set<JobInfo['kind']>(['import', 'scan', 'export']);
+const CANCELLABLE = new Set<JobInfo['kind']>(['import', 'scan', 'export', 'measure', 'reference']);
 const MOST = 4;
 
 /** Long work on the server that is going on, and imports that came to nothing. */

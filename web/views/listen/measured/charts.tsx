@@ -34,6 +34,7 @@ export function Charts({
   const positions = [...new Set(list.flatMap((one) => one.report?.positions.map(({ id }) => id) ?? []))].sort(
     byNearness,
   );
+  const moves = list.some(({ report }) => (report?.moves.length ?? 0) > 0);
   return (
     <div className="grid grid-cols-[repeat(auto-fill,minmax(248px,1fr))] gap-x-6 gap-y-3">
       <SmallChart
@@ -135,6 +136,27 @@ export function Charts({
           }),
         }))}
       />
+      {moves && (
+        <SmallChart
+          title="Moves by interval"
+          x="semitones, down … up"
+          y="milliseconds to land"
+          kind="line"
+          xAxis={{ min: -12, max: 12, step: 6 }}
+          empty="No moves were recorded."
+          series={list.map(({ contender, slot, report }) => ({
+            name: contender.letter,
+            slot,
+            points: [...(report?.moves ?? [])]
+              .sort((a, b) => a.interval - b.interval)
+              .map((move) => ({
+                x: move.interval,
+                y: move.seconds * 1000,
+                label: `${move.interval} semitones`,
+              })),
+          }))}
+        />
+      )}
     </div>
   );
 }

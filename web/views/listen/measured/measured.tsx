@@ -1,10 +1,12 @@
 import { useEffect, useState } from 'react';
 import { ChevronDown, ChevronUp } from 'lucide-react';
+import { toast } from 'sonner';
 import type { ArticulationGroup } from '#core/catalogue/index.ts';
 import { articulationTerm, byNearness, positionName } from '#core/catalogue/index.ts';
 import type { ArticulationReport } from '#core/report/index.ts';
 import { useList } from '../../../state/documents.ts';
 import { lookAtReport, measure, stopMeasuring, useReports } from '../../../state/reports.ts';
+import { useMayEdit } from '../../../state/session.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Choice } from '../../../ui/field.tsx';
 import { Notice } from '../../../ui/heading.tsx';
@@ -152,6 +154,7 @@ function MeasuredBody({
 /** What is not measured yet, and measuring under way. */
 function MeasuringLines({ contenders }: { contenders: readonly Contender[] }) {
   const reports = useReports((state) => state.reports);
+  const mayEdit = useMayEdit();
   const unique = contenders.filter(
     (one, i) => contenders.findIndex((other) => other.instrumentId === one.instrumentId) === i,
   );
@@ -182,7 +185,15 @@ function MeasuringLines({ contenders }: { contenders: readonly Contender[] }) {
             <progress className="h-2 w-40" max={1} value={known.job.progress} aria-label={known.job.title} />
             <span className="w-10 text-right text-ink-2">{Math.round(known.job.progress * 100)} %</span>
             <span className="min-w-0 flex-1 truncate text-ink-2">{known.job.message}</span>
-            <Button look="loss" className="py-0" onClick={() => void stopMeasuring(one.instrumentId)}>
+            <Button
+              look="loss"
+              className="py-0"
+              disabled={!mayEdit}
+              title={mayEdit ? undefined : 'Somebody who may edit can give this up'}
+              onClick={() =>
+                void stopMeasuring(one.instrumentId).catch((error: Error) => toast.error(error.message))
+              }
+            >
               Cancel
             </Button>
           </div>
