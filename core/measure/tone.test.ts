@@ -19,20 +19,11 @@ import {
   widthOf,
 } from './index.ts';
 import { LoudnessMeter } from '../dsp/index.ts';
+import { whiteNoise } from '../testing/fixtures.ts';
 
 const rate = 48_000;
 
-/** White noise, the same for the same seed. */
-function noise(frames: number, seed: number): Float32Array {
-  let state = seed >>> 0 || 1;
-  return Float32Array.from({ length: frames }, () => {
-    state ^= state << 13;
-    state ^= state >>> 17;
-    state ^= state << 5;
-    state >>>= 0;
-    return (state / 2 ** 31 - 1) * 0.5;
-  });
-}
+const noise = (frames: number, seed: number) => whiteNoise(frames, seed).map((value) => value / 2);
 const tone = (hz: number, seconds: number, level = 0.5, atRate = rate) =>
   Float32Array.from(
     { length: Math.round(seconds * atRate) },

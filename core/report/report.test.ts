@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Articulation, Fade, Instrument, SampleInfo, Zone } from '../catalogue/index.ts';
 import { CONTROLLER } from '../music/index.ts';
-import { instrumentOf, plainZone } from '../testing/fixtures.ts';
+import { instrumentOf, plainZone, whiteNoise } from '../testing/fixtures.ts';
 import { midiToHertz } from '../units/index.ts';
 import {
   findingsOf,
@@ -15,17 +15,6 @@ import {
 
 const RATE = 48_000;
 const KEYS = [60, 64, 68, 72, 76];
-
-function noise(frames: number, seed: number): Float32Array {
-  let state = seed >>> 0 || 1;
-  return Float32Array.from({ length: frames }, () => {
-    state ^= state << 13;
-    state ^= state >>> 17;
-    state ^= state << 5;
-    state >>>= 0;
-    return state / 2 ** 31 - 1;
-  });
-}
 
 interface Tone {
   key: number;
@@ -43,7 +32,7 @@ interface Tone {
 function tone({ key, seconds, late = 0, cents = 0, level = 0.2, bright = 1, seed = 1 }: Tone): HeardSample {
   const frames = Math.round((seconds + late) * RATE);
   const hertz = midiToHertz(key) * 2 ** (cents / 1200);
-  const breath = [noise(frames, seed * 77 + key), noise(frames, seed * 131 + key)];
+  const breath = [whiteNoise(frames, seed * 77 + key), whiteNoise(frames, seed * 131 + key)];
   const channels = [0, 1].map((channel) =>
     Float32Array.from({ length: frames }, (_, i) => {
       const t = i / RATE - late;

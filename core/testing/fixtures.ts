@@ -23,6 +23,18 @@ export function sine(
   return { data, channels: 2, frames, rate };
 }
 
+/** White noise of peak 1, the same for the same seed (xorshift). */
+export function whiteNoise(frames: number, seed: number): Float32Array {
+  let state = seed >>> 0 || 1;
+  return Float32Array.from({ length: frames }, () => {
+    state ^= state << 13;
+    state ^= state >>> 17;
+    state ^= state << 5;
+    state >>>= 0;
+    return state / 2 ** 31 - 1;
+  });
+}
+
 export const plainZone = (zone: Partial<Zone> & Pick<Zone, 'samples'>): Zone => ({
   role: 'attack',
   keyLow: 0,

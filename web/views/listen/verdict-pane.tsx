@@ -5,6 +5,7 @@ import { articulationTerm } from '#core/catalogue/index.ts';
 import { mixOfLevels, plainLevels } from '#core/listen/index.ts';
 import { pitchName } from '#core/music/index.ts';
 import { wantArticulation } from '../../sound/instruments.ts';
+import { InstrumentNote } from '../../app/instrument-note.tsx';
 import { takeUp, usePerformance } from '../../sound/performance.ts';
 import { useHandSounds } from '../../sound/sounding.ts';
 import { endTrial, startTrial, useTrialNews } from '../../sound/trial.ts';
@@ -264,18 +265,7 @@ function OwnVerdict({ instrumentId }: { instrumentId: string }) {
           options={[{ value: '', text: 'nothing' }, ...others]}
         />
       </div>
-      <textarea
-        aria-label="Note on this instrument"
-        placeholder="A note for the studio"
-        disabled={!mayEdit}
-        maxLength={2000}
-        rows={2}
-        value={mark?.note ?? ''}
-        onChange={(event) =>
-          changeMark(instrumentId, 'Write a note', { note: event.target.value }, `note ${instrumentId}`)
-        }
-        className="mt-2 w-full rounded-md border border-rule bg-raised px-2 py-1 placeholder:text-ink-3"
-      />
+      <InstrumentNote instrumentId={instrumentId} />
     </>
   );
 }

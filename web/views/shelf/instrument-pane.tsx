@@ -8,6 +8,7 @@ import {
   type LibrarySummary,
   type Verdict,
 } from '#api/index.ts';
+import { InstrumentNote } from '../../app/instrument-note.tsx';
 import {
   audition,
   mixOfSettings,
@@ -195,18 +196,7 @@ function OwnWord({ instrument }: { instrument: InstrumentSummary }) {
         }
         options={VERDICTS.map((value) => ({ value, text: value === '' ? 'none yet' : value }))}
       />
-      <textarea
-        aria-label="Note on this instrument"
-        placeholder="A note for the studio"
-        disabled={!mayEdit}
-        maxLength={2000}
-        rows={2}
-        value={mark?.note ?? ''}
-        onChange={(event) =>
-          changeMark(instrument.id, 'Write a note', { note: event.target.value }, `note ${instrument.id}`)
-        }
-        className="mt-1.5 w-full rounded-md border border-rule bg-raised px-2 py-1 placeholder:text-ink-3"
-      />
+      <InstrumentNote instrumentId={instrument.id} />
     </>
   );
 }
