@@ -101,7 +101,7 @@ for (const colorScheme of ['light', 'dark']) {
   await page
     .getByRole('heading', { name: 'C · Violins I', level: 3 })
     .waitFor({ state: 'attached', timeout: 180_000 });
-  await page.waitForFunction(() => !document.body.innerText.includes('rendering …'), undefined, {
+  await page.waitForFunction(() => document.querySelectorAll('[role=gridcell] svg').length >= 24, undefined, {
     timeout: 120_000,
   });
   const cell = page.getByRole('button', { name: /^Even fast notes by A,/ });
@@ -121,6 +121,7 @@ for (const colorScheme of ['light', 'dark']) {
     await page.getByRole('button', { name: 'Forget these rounds' }).click();
     await page.getByRole('button', { name: 'End', exact: true }).click();
     await page.getByRole('button', { name: 'Walk', exact: true }).click();
+    await page.locator('select[aria-label=Contender]').selectOption({ index: 0 });
     await page.getByRole('button', { name: 'All positions' }).click();
     await page.locator('ol').getByRole('button', { name: 'Outriggers alone' }).click();
     await page.waitForTimeout(3000);
@@ -131,8 +132,9 @@ for (const colorScheme of ['light', 'dark']) {
       mimeType: 'audio/wav',
       buffer: wav(12, chords),
     });
-    await page.getByLabel('playing').waitFor();
-    await page.getByLabel('playing').selectOption('Triads, wide');
+    await page.getByRole('button', { name: 'Remove Harbour evening.wav' }).waitFor();
+    await page.getByRole('progressbar', { name: 'Taking in' }).waitFor({ state: 'detached' });
+    await page.getByLabel('playing', { exact: true }).selectOption('Triads, wide');
     await page.getByRole('button', { name: 'Compare', exact: true }).click();
     await page.getByRole('heading', { name: 'A tone that comes nearer' }).waitFor({ timeout: 60_000 });
     await page.waitForTimeout(300);

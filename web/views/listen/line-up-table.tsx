@@ -306,7 +306,7 @@ function Cell({
         title={sentence}
         aria-label={`${row.name} by ${name}${sounding ? ', sounding' : ''}${preferred ? ', preferred' : ''}${sentence ? `: ${sentence}` : ''}`}
         onClick={onPress}
-        className="flex h-[27px] w-full items-center gap-2 px-2 text-left focus-visible:outline-none disabled:cursor-default"
+        className="flex h-[27px] w-full items-center gap-2 px-2 text-left focus-visible:outline-none! disabled:cursor-default"
       >
         {sentence !== undefined ? (
           <span className="truncate text-warm">{sentence}</span>
