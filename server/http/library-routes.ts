@@ -209,6 +209,6 @@ function packMissing(pack: string): FarloError {
   return new FarloError(
     'sample.missing',
     'The audio of this articulation is no longer on the disk. Take the library in again.',
-    { file: pack },
+    { record: pack },
   );
 }

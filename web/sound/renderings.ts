@@ -188,7 +188,7 @@ const MOST_NAMED = 4;
 /** Says whose recordings cannot be had, and which of them where the server told. */
 function whatIsMissing(instrument: Instrument, articulation: Articulation, error: Error): string {
   const whose = `${instrument.name}, ${articulation.name || articulation.id}`;
-  const pack = error instanceof RequestFailure ? error.problem?.place?.file : undefined;
+  const pack = error instanceof RequestFailure ? error.problem?.place?.record : undefined;
   const roots = articulation.zones
     .filter((zone) =>
       Object.values(zone.samples).some(({ sample }) => instrument.samples[sample]?.pack === pack),

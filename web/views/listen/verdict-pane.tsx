@@ -7,6 +7,7 @@ import { pitchName } from '#core/music/index.ts';
 import { wantArticulation } from '../../sound/instruments.ts';
 import { InstrumentNote } from '../../app/instrument-note.tsx';
 import { takeUp, usePerformance } from '../../sound/performance.ts';
+import { useRenderings } from '../../sound/renderings.ts';
 import { useHandSounds } from '../../sound/sounding.ts';
 import { endTrial, startTrial, useTrialNews } from '../../sound/trial.ts';
 import { edit, useDocuments, useItem, useList, type Item } from '../../state/documents.ts';
@@ -39,6 +40,10 @@ export function VerdictPane({
   const suits = row?.cells[column]?.articulation;
   const plays = contender.articulation || suits || (instrument && techniqueOf(contender, 'long')?.id) || '';
   useTakenUp(contender, plays);
+  const failed = useRenderings((state) => {
+    const cell = state.states[row?.cells[column]?.name ?? ''];
+    return cell?.kind === 'failed' ? cell.message : undefined;
+  });
   return (
     <>
       <div className="flex items-center gap-2">
@@ -48,7 +53,7 @@ export function VerdictPane({
         </h2>
       </div>
       <p className="truncate text-ink-3">{contender.library?.name}</p>
-      {contender.trouble && <Notice tone="warm">{contender.trouble}</Notice>}
+      {(contender.trouble ?? failed) && <Notice tone="warm">{contender.trouble ?? failed}</Notice>}
       {summary && (
         <div className="mt-1.5">
           <Choice
