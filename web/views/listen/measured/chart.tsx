@@ -64,6 +64,8 @@ interface SmallChartProps {
 }
 
 const DASHES = [[], [], [5, 3], [1, 3], [8, 3, 2, 3], [2, 2]];
+/** Slot of lines that stand back. */
+export const FINE = 6;
 
 function tokens() {
   const style = getComputedStyle(document.documentElement);
@@ -164,7 +166,11 @@ function dataset(
   kind: SmallChartProps['kind'],
   colours: ReturnType<typeof tokens>,
 ): ChartDataset {
-  const colour = ring ? colours.warm : [colours.ink, colours.cool, colours.ink3, colours.straw][slot % 4];
+  const colour = ring
+    ? colours.warm
+    : slot === FINE
+      ? colours.ink3
+      : [colours.ink, colours.cool, colours.ink3, colours.straw][slot % 4];
   const data = points.map((point) => (kind === 'bars' ? { ...point, x: point.y, y: point.x } : { ...point }));
   if (kind === 'bars')
     return { type: 'bar', label: name, data, backgroundColor: colour, barPercentage: 0.7, parsing: false };
@@ -176,8 +182,8 @@ function dataset(
     parsing: false,
     borderColor: colour,
     backgroundColor: ring ? 'transparent' : colour,
-    borderWidth: ring ? 1.5 : slot === 1 ? 2.2 : 1.4,
-    borderDash: DASHES[slot % DASHES.length],
+    borderWidth: ring ? 1.5 : slot === FINE ? 0.7 : slot === 1 ? 2.2 : 1.4,
+    borderDash: slot === FINE ? [] : DASHES[slot % DASHES.length],
     pointRadius: dots ? (ring ? 5 : 2.2) : 0,
     pointStyle: ring ? 'circle' : (['circle', 'triangle', 'rect', 'crossRot'] as const)[slot % 4],
     pointHitRadius: 6,

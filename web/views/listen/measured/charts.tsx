@@ -1,8 +1,8 @@
 import { byNearness, positionName } from '#core/catalogue/index.ts';
 import { THIRD_OCTAVES } from '#core/measure/index.ts';
 import { pitchName, type MiddleC } from '#core/music/index.ts';
-import type { PositionFigures } from '#core/report/index.ts';
-import { SmallChart, type Series } from './chart.tsx';
+import type { ArticulationReport, PositionFigures } from '#core/report/index.ts';
+import { FINE, SmallChart, type Series } from './chart.tsx';
 import type { MeasuredContender } from './measured.tsx';
 
 const JITTER = 0.5;
@@ -13,10 +13,13 @@ const HEARD_DB = 70;
 export function Charts({
   list,
   position,
+  chosen,
   middleC,
 }: {
   list: readonly MeasuredContender[];
   position: string | undefined;
+  /** Contender whose other layers are drawn too, by id. */
+  chosen: string | undefined;
   middleC: MiddleC;
 }) {
   const each = (
@@ -40,16 +43,15 @@ export function Charts({
       <SmallChart
         title="Level over key"
         x="key"
-        y="LUFS, middle layer"
+        y="LUFS; middle layer, others fine"
         kind="line"
         tick={(key) => pitchName(Math.round(key), middleC)}
         xAxis={octaves(list)}
         empty="No level could be measured."
-        series={each(({ report }, own) =>
-          (own?.levels ?? [])
-            .filter((level) => level.layer === (report?.layers ?? 1) >> 1)
-            .map(({ key, lufs }) => ({ x: key, y: lufs })),
-        )}
+        series={[
+          ...each(({ report }, own) => levelsOf(own, middleLayer(report))),
+          ...otherLayers(list.find((one) => one.contender.id === chosen) ?? list[0], position),
+        ]}
       />
       <SmallChart
         title="When notes speak"
@@ -159,6 +161,27 @@ export function Charts({
       )}
     </div>
   );
+}
+
+const middleLayer = (report: ArticulationReport | undefined) => (report?.layers ?? 1) >> 1;
+
+function levelsOf(own: PositionFigures | undefined, layer: number): Series['points'] {
+  return (own?.levels ?? [])
+    .filter((level) => level.layer === layer)
+    .map(({ key, lufs }) => ({ x: key, y: lufs }));
+}
+
+/** A fine line for every layer of a contender but the middle one. */
+function otherLayers(one: MeasuredContender | undefined, position: string | undefined): Series[] {
+  const { report } = one ?? {};
+  const own = report?.positions.find(({ id }) => id === position) ?? report?.positions[0];
+  return Array.from({ length: report?.layers ?? 0 }, (_, layer) => layer)
+    .filter((layer) => layer !== middleLayer(report))
+    .map((layer) => ({
+      name: `${one?.contender.letter ?? ''}, layer ${layer + 1}`,
+      slot: FINE,
+      points: levelsOf(own, layer),
+    }));
 }
 
 /** Whole octaves around the keys that were measured. */

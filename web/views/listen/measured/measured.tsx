@@ -93,6 +93,7 @@ function MeasuredBody({
 }) {
   const reports = useReports((state) => state.reports);
   const middleC = useList('template')[0]?.middleC ?? 4;
+  const chosen = useListen((state) => state.contender);
   const [group, setGroup] = useState<string>('');
   const [position, setPosition] = useState('');
   const ids = [...new Set(contenders.map((one) => one.instrumentId))].join();
@@ -142,7 +143,7 @@ function MeasuredBody({
               ]}
             />
           </div>
-          <Charts list={list} position={position || undefined} middleC={middleC} />
+          <Charts list={list} position={position || undefined} chosen={chosen} middleC={middleC} />
           <ReadingTable list={list} position={position || undefined} middleC={middleC} />
         </>
       )}
