@@ -84,6 +84,31 @@ describe('connected notes', () => {
     expect(immediate.startSeconds).toBe(0.5);
     expect(immediate.offsetSeconds).toBeGreaterThan(0.1);
   });
+  it.each(['planned', 'natural', 'immediate'] as const)(
+    'faster than their moves (%s): each is let go, one move is heard at a time, and planned ones land on their beats',
+    (mode) => {
+      // Notes of 60 ms; the recorded moves take 150 ms to land.
+      const fast = part(
+        Array.from({ length: 40 }, (_, i) => note(`n${i}`, i * 115, (i + 1) * 115, 60 + ((i * 5) % 12))),
+      );
+      const plan = planPart(fast, { ...context, mode });
+      const events = toEvents(plan, 0, -1);
+      const sounding = new Map<number, number>();
+      let most = 0;
+      for (const event of events) {
+        if (event.kind === 'start') sounding.set(event.sound, event.frame);
+        if (event.kind !== 'stop') continue;
+        expect(event.frame).toBeGreaterThan(sounding.get(event.sound) ?? Infinity);
+        sounding.delete(event.sound);
+        most = Math.max(most, sounding.size);
+      }
+      expect(sounding.size).toBe(0);
+      expect(most).toBeLessThanOrEqual(mode === 'planned' ? 2 : 4);
+      if (mode !== 'planned') return;
+      for (const sound of soundsOf(plan).filter((one) => one.gesture === 'move'))
+        expect(sound.startSeconds + sound.leads[0] - sound.offsetSeconds).toBeCloseTo(sound.beatSeconds, 6);
+    },
+  );
   it('follow marks, and say when something stands in', () => {
     const marked = part(line.notes as Note[], {
       marks: [

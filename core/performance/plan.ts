@@ -303,15 +303,17 @@ class SegmentWriter {
         sounds.push(plain);
         continue;
       }
-      const heard = mode === 'immediate' ? Math.min(lead, IMMEDIATE_LEAD_SECONDS) : lead;
-      const start = mode === 'planned' ? beat - lead : beat;
+      // A line faster than its moves: each is entered where the note before it has just landed, so that one is heard at a time.
+      const room = beat - tempo.toSeconds(notes[i - 1].startTick);
+      const heard = Math.min(lead, mode === 'immediate' ? IMMEDIATE_LEAD_SECONDS : room);
+      const start = mode === 'planned' ? beat - heard : beat;
       const landing = start + heard;
+      // The tone of a move that would only begin after the next one has begun is not played at all.
+      if (sounds[sounds.length - 1].startSeconds >= start) sounds.pop();
       const before = sounds[sounds.length - 1];
       before.endSeconds = start;
       before.endFadeSeconds = MOVE_IN_SECONDS;
       before.release = false;
-      // A move shorter than its own crossfades: drop the tone that would only begin after it is over.
-      if (before.startSeconds >= start) before.endSeconds = before.startSeconds;
       const holdStart = landing + HOLD_AFTER_SECONDS;
       sounds.push({
         ...plain,

@@ -23,9 +23,12 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
       // A sound whose lead reaches back before the start may still begin there: its beat has not passed.
       if (planned.startSeconds < startSeconds && planned.beatSeconds < startSeconds) continue;
       const late = Math.max(0, startSeconds - planned.startSeconds);
+      const frame = toFrame(planned.startSeconds + late);
+      // What is over before it begins would be let go first and then sound for ever.
+      if (toFrame(planned.endSeconds) <= frame) continue;
       events.push({
         kind: 'start',
-        frame: toFrame(planned.startSeconds + late),
+        frame,
         track: trackIndex,
         sound,
         articulation: planned.articulation,
@@ -39,7 +42,7 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
       });
       events.push({
         kind: 'stop',
-        frame: Math.max(toFrame(planned.endSeconds), toFrame(planned.startSeconds + late)),
+        frame: toFrame(planned.endSeconds),
         sound,
         fadeSeconds: planned.endFadeSeconds,
         release: planned.release,
