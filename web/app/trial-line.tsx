@@ -1,3 +1,4 @@
+import { toast } from 'sonner';
 import { endTrial, keepTrial } from '../sound/trial.ts';
 import { usePerformance } from '../sound/performance.ts';
 import { useItem } from '../state/documents.ts';
@@ -21,7 +22,12 @@ export function TrialLine() {
       <Button className="py-0" onClick={endTrial}>
         Back
       </Button>
-      <Button look="main" className="py-0" disabled={!mayEdit} onClick={() => void keepTrial()}>
+      <Button
+        look="main"
+        className="py-0"
+        disabled={!mayEdit}
+        onClick={() => void keepTrial().catch((error: Error) => toast.error(error.message))}
+      >
         Keep it
       </Button>
     </div>

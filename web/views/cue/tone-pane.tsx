@@ -108,7 +108,8 @@ function Band({ band, mayEdit }: { band: Item<'eqBand'>; mayEdit: boolean }) {
         high={Math.log2(1000)}
         rest={Math.log2(400 / 20)}
         step={0.25}
-        format={(octaves) => hertzText(20 * 2 ** octaves)}
+        unit={hertzText(band.hertz).split(' ')[1]}
+        format={(octaves) => hertzText(20 * 2 ** octaves).split(' ')[0]}
         parse={parseHertz}
         disabled={!mayEdit}
         help="Where in the tone the band lies."
@@ -136,8 +137,9 @@ function hertzText(hertz: number): string {
   return hertz >= 1000 ? `${Math.round(hertz / 10) / 100} kHz` : `${Math.round(hertz)} Hz`;
 }
 
-/** “2.5 kHz”, “2500” or “400 Hz” as octaves above 20 Hz. */
+/** “2.5 kHz”, “2.5”, “2500” or “400 Hz” as octaves above 20 Hz: nothing below 20 Hz can be meant. */
 function parseHertz(text: string): number | undefined {
-  const value = Number(text.replace(',', '.').replace(/[^\d.]/g, '')) * (/k/i.test(text) ? 1000 : 1);
-  return value > 0 ? Math.log2(value / 20) : undefined;
+  const value = Number(text.replace(',', '.').replace(/[^\d.]/g, ''));
+  const hertz = /k/i.test(text) || value < 20 ? value * 1000 : value;
+  return hertz > 0 ? Math.log2(hertz / 20) : undefined;
 }
