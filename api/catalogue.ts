@@ -31,6 +31,8 @@ export interface LibrarySummary {
   /** Bytes of its recordings, each counted once. */
   bytes: number;
   report: ImportReport;
+  /** Why some of it cannot be played, or null. */
+  trouble: string | null;
   instruments: InstrumentSummary[];
 }
 

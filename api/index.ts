@@ -6,3 +6,6 @@ export * from './catalogue.ts';
 export * from './imports.ts';
 export * from './packs.ts';
 export * from './listening.ts';
+export * from './events.ts';
+export * from './natural-id.ts';
+export * from './people.ts';

@@ -1,3 +1,4 @@
+import 'reflect-metadata';
 import { ArrayMaxSize, ArrayMinSize, IsArray, IsInt, Matches, Min } from 'class-validator';
 
 /** Bytes [start, end) of a pack. */

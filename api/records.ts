@@ -1,3 +1,4 @@
+import 'reflect-metadata';
 import {
   IsBoolean,
   IsIn,
@@ -6,6 +7,7 @@ import {
   IsOptional,
   IsString,
   Length,
+  Matches,
   Max,
   MaxLength,
   Min,
@@ -15,6 +17,8 @@ import { EQ_KINDS, type EqKind } from '#core/mixing/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
 
+/** Ids as they travel: lower case, since the database would take two spellings for one. */
+export const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 const UUID_LENGTH = 36;
 /** Verdicts on an instrument; empty while there is none. */
 export const VERDICTS = ['', 'keep', 'reserve', 'pass'] as const;
@@ -34,19 +38,19 @@ export class TrackRecord {
   @IsString() @Length(1, 120) name!: string;
   @IsIn(FAMILIES) family!: Family;
   @IsNumber() place!: number;
-  @IsOptional() @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string | null;
+  @IsOptional() @Matches(UUID) instrumentId!: string | null;
   @IsString() @Length(1, 60) articulation!: string;
   @IsIn(['immediate', 'natural', 'planned']) mode!: 'immediate' | 'natural' | 'planned';
   @IsNumber() @Min(-60) @Max(12) gainDb!: number;
   @IsNumber() @Min(-1) @Max(1) pan!: number;
   @IsNumber() @Min(-60) @Max(12) hallSendDb!: number;
+  /** Silent in the template, for everybody and in bounces. What a person mutes while working is their own. */
   @IsBoolean() muted!: boolean;
-  @IsBoolean() soloed!: boolean;
 }
 
 /** Mix of one microphone position of a track. */
 export class PositionMixRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @Matches(UUID) trackId!: string;
   @IsString() @Length(1, 40) positionId!: string;
   @IsNumber() @Min(-60) @Max(12) levelDb!: number;
   @IsNumber() @Min(-1) @Max(1) pan!: number;
@@ -58,7 +62,7 @@ export class PositionMixRecord {
 
 /** One broad band of a track's tone. */
 export class EqBandRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @Matches(UUID) trackId!: string;
   @IsIn(EQ_KINDS) shape!: EqKind;
   @IsNumber() @Min(20) @Max(20_000) hertz!: number;
   @IsNumber() @Min(-18) @Max(18) gainDb!: number;
@@ -68,7 +72,7 @@ export class EqBandRecord {
 
 /** One keyswitch of a track's keymap. */
 export class TriggerRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @Matches(UUID) trackId!: string;
   @IsString() @Length(1, 60) articulation!: string;
   @IsInt() @Min(0) @Max(127) key!: number;
   @IsIn(['latching', 'held']) hold!: 'latching' | 'held';
@@ -101,11 +105,11 @@ export class MarkerRecord {
 
 /** What a cue holds for one track of its template. */
 export class PartRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) trackId!: string;
+  @Matches(UUID) trackId!: string;
 }
 
 export class NoteRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) partId!: string;
+  @Matches(UUID) partId!: string;
   @IsInt() @Min(0) @Max(LAST_TICK) startTick!: number;
   @IsInt() @Min(1) @Max(LAST_TICK) endTick!: number;
   @IsInt() @Min(0) @Max(127) key!: number;
@@ -113,14 +117,14 @@ export class NoteRecord {
 }
 
 export class MarkRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) partId!: string;
+  @Matches(UUID) partId!: string;
   @IsInt() @Min(0) @Max(LAST_TICK) startTick!: number;
   @IsInt() @Min(1) @Max(LAST_TICK) endTick!: number;
   @IsString() @Length(1, 60) articulation!: string;
 }
 
 export class PointRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) partId!: string;
+  @Matches(UUID) partId!: string;
   @IsInt() @Min(0) @Max(128) controller!: number;
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
   @IsNumber() @Min(0) @Max(128) value!: number;
@@ -133,7 +137,7 @@ export class ShelfRecord {
 
 /** A studio's own word on one instrument. */
 export class ShelfMarkRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @Matches(UUID) instrumentId!: string;
   @IsBoolean() starred!: boolean;
   @IsIn(VERDICTS) verdict!: Verdict;
   @IsString() @MaxLength(2000) note!: string;
@@ -150,22 +154,22 @@ export class LineUpRecord {
 
 /** One contender of a line-up: a technique of an instrument, or (articulation empty) the whole instrument. */
 export class ContenderRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) lineUpId!: string;
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @Matches(UUID) lineUpId!: string;
+  @Matches(UUID) instrumentId!: string;
   @IsString() @MaxLength(60) articulation!: string;
   @IsNumber() place!: number;
 }
 
 /** Which contender was preferred in a phrase. */
 export class PreferenceRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) lineUpId!: string;
+  @Matches(UUID) lineUpId!: string;
   @IsString() @Length(1, 60) phrase!: string;
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) contenderId!: string;
+  @Matches(UUID) contenderId!: string;
 }
 
 /** An answered round of blind listening: contender ids, best first, separated by “|”. */
 export class BlindRoundRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) lineUpId!: string;
+  @Matches(UUID) lineUpId!: string;
   @IsString() @Length(1, 60) phrase!: string;
   @IsString() @Length(UUID_LENGTH, 2000) ranking!: string;
 }
@@ -181,7 +185,7 @@ export class OwnPhraseRecord {
 
 /** A remark at a moment of a phrase. */
 export class RemarkRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @Matches(UUID) instrumentId!: string;
   @IsString() @Length(1, 60) phrase!: string;
   @IsNumber() @Min(0) @Max(3600) atSeconds!: number;
   @IsString() @Length(1, 400) text!: string;
@@ -197,8 +201,8 @@ export class CriterionRecord {
 
 /** What an instrument scores by a criterion, 0 … 10. */
 export class ScoreRecord {
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) criterionId!: string;
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @Matches(UUID) criterionId!: string;
+  @Matches(UUID) instrumentId!: string;
   @IsNumber() @Min(0) @Max(10) score!: number;
 }
 
@@ -213,7 +217,7 @@ export class SoundRecord {
   @IsString() @Length(1, 120) name!: string;
   /** Words to find it by, separated by commas. */
   @IsString() @MaxLength(400) tags!: string;
-  @IsString() @Length(UUID_LENGTH, UUID_LENGTH) instrumentId!: string;
+  @Matches(UUID) instrumentId!: string;
   @IsString() @Length(1, 60) articulation!: string;
   @IsInt() @Min(0) @Max(127) dynamics!: number;
   @IsInt() @Min(0) @Max(127) vibrato!: number;
@@ -256,6 +260,18 @@ export type DocumentKind = (typeof DOCUMENT_KINDS)[number];
 export type RecordFields<K extends RecordKind> = InstanceType<(typeof RECORD_KINDS)[K]['shape']>;
 /** A record as it travels: its fields, its id and the version they belong to. */
 export type Stored<K extends RecordKind> = RecordFields<K> & { id: string; version: number };
+
+/** Fields by which a record is unique among its kind; `naturalId` makes its id from them. */
+export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
+  positionMix: ['trackId', 'positionId'],
+  trigger: ['trackId', 'key'],
+  tempo: ['tick'],
+  metre: ['tick'],
+  part: ['trackId'],
+  shelfMark: ['instrumentId'],
+  preference: ['lineUpId', 'phrase', 'contenderId'],
+  score: ['criterionId', 'instrumentId'],
+};
 
 /** The records a kind refers to, by field: they must exist in the same document. */
 export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>> = {

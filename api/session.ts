@@ -1,3 +1,4 @@
+import 'reflect-metadata';
 import { IsString, Length } from 'class-validator';
 
 /** What a member of a studio may do; each role includes those before it. */
@@ -9,11 +10,23 @@ export class SignInShape {
   @IsString() @Length(1, 200) password!: string;
 }
 
-/** Who is signed in. `guard` must come back in the header `x-farlo-guard` of every change. */
+/** A studio somebody belongs to. */
+export interface OwnStudio {
+  id: string;
+  name: string;
+  role: Role;
+}
+
+/** Who is signed in. `guard` must come back in the header `x-farlo-guard` of every change; empty for nobody. */
 export interface SessionInfo {
   user: { id: string; name: string; email: string } | null;
-  studio: { id: string; name: string; role: Role } | null;
+  /** The studio that is worked in; null for somebody who belongs to none any more. */
+  studio: OwnStudio | null;
+  /** All studios of the signed-in person. */
+  studios: OwnStudio[];
   guard: string;
+  /** True while the server has nobody: the first to come founds a studio. `code` says whether it asks for one. */
+  founding: { code: boolean } | null;
   /** People of the demo, offered on the sign-in page; empty unless the demo is served. */
   demo: { name: string; email: string; password: string; role: Role }[];
 }
@@ -24,9 +37,4 @@ export interface StudioOverview {
   cues: { id: string; name: string; templateId: string }[];
   /** The studio's shelf document. */
   shelfId: string;
-}
-
-export class NewCueShape {
-  @IsString() @Length(1, 120) name!: string;
-  @IsString() @Length(36, 36) templateId!: string;
 }

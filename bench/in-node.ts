@@ -1,7 +1,7 @@
 import { engineFor } from '#core/deliver/index.ts';
 import { TempoMap, type Note, type Part } from '#core/music/index.ts';
 import { planPart } from '#core/performance/index.ts';
-import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
+import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
 import { heavyInstrument, heavyMix, heavyOrder } from './fixtures.ts';
 
 /** Figures that need no browser, as JSON on standard output. Built by Vite so that the code is what ships. */

@@ -2,7 +2,7 @@ import { expect, test } from '@playwright/test';
 import type { Instrument } from '#core/catalogue/index.ts';
 import { engineFor, type BounceOrder } from '#core/deliver/index.ts';
 import type { SampleAudio } from '#core/engine/index.ts';
-import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
+import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
 import { enter } from './helpers.ts';
 
 const SECONDS = 8;

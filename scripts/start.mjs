@@ -10,6 +10,8 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const folder = resolve(process.env.FARLO_DATA ?? join(root, '.farlo'));
 const port = Number(process.env.FARLO_PORT ?? 4870);
 const databasePort = Number(process.env.FARLO_DB_PORT ?? 4871);
+const host = process.env.FARLO_HOST || '127.0.0.1';
+const isLoopback = (name) => name === 'localhost' || name === '::1' || name.startsWith('127.');
 const DATABASE = 'farlo';
 const RESTART_MS = 1000;
 
@@ -81,8 +83,9 @@ await runScript(async () => {
     await database?.stop();
     process.exit(0);
   };
-  process.on('SIGINT', stop);
-  process.on('SIGTERM', stop);
+  // A closed terminal (SIGHUP) ends everything as Ctrl-C does. A killed start cannot: then the server, which notices,
+  // ends the database.
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, stop);
 
   say('Starting the database …');
   await keepDatabase();
@@ -94,7 +97,12 @@ await runScript(async () => {
     await database.stop();
     throw error;
   }
-  console.log(`\n  Farlo is at  http://127.0.0.1:${port}`);
+  const shown = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host;
+  console.log(`\n  Farlo is at  http://${shown}:${port}`);
+  if (!isLoopback(host) && process.env.FARLO_TLS !== 'on')
+    console.log('  Browsers on other machines need TLS to play sound: see docs/deployment.md.');
+  if (process.env.FARLO_DEMO === 'off')
+    console.log('  The first to open it founds the studio and becomes its owner.');
   if (process.env.FARLO_DEMO !== 'off') {
     console.log('  Sign in as one of the demo people (the sign-in page offers them in one press):');
     console.log('    owner   ilse@saltglass.example    lantern-and-tide');

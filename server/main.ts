@@ -1,7 +1,10 @@
 import 'reflect-metadata';
+import { randomBytes } from 'node:crypto';
 import type { Server } from 'node:http';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import pino from 'pino';
-import { readConfig } from './config.ts';
+import { isLoopback, readConfig } from './config.ts';
 import { DemoLibraries } from './demo/libraries.ts';
 import { seedDemo } from './demo/seed.ts';
 import { buildApp } from './http/app.ts';
@@ -9,10 +12,9 @@ import { ThreadQueue } from './jobs/jobs.ts';
 import { packsOnDisk, removePacks } from './samples/pack-writer.ts';
 import { Catalogue } from './store/catalogue.ts';
 import { openStore } from './store/database.ts';
+import { People } from './store/people.ts';
 
 const config = readConfig(process.env);
-if (config.sessionSecret.length < 24)
-  throw new Error('FARLO_SESSION_SECRET must have at least 24 characters; the start command makes one.');
 const log = pino({ level: config.quiet ? 'error' : 'warn' });
 const store = await openStore(config.database);
 const catalogue = new Catalogue(store);
@@ -25,10 +27,16 @@ removePacks(
   packsOnDisk(config.dataFolder).filter((id) => !known.has(id)),
 );
 const jobs = new ThreadQueue(2);
-const app = buildApp(config, store, jobs, log);
+const people = new People(store);
+// Whoever comes first founds the studio; where others can reach the server, they must have seen this line.
+const foundingCode =
+  !config.demo && !isLoopback(config.host) && (await people.isEmpty())
+    ? randomBytes(5).toString('hex')
+    : undefined;
+const app = buildApp(config, store, jobs, log, foundingCode);
 
 const server = await new Promise<Server>((resolve, reject) => {
-  const listening = app.express.listen(config.port, '127.0.0.1', (error?: Error) =>
+  const listening = app.express.listen(config.port, config.host, (error?: Error) =>
     error ? reject(error) : resolve(listening),
   );
 });
@@ -37,6 +45,7 @@ const tell = (line: string) => {
   if (!process.send) console.log(line);
 };
 
+if (foundingCode) tell(`Code to found the first studio: ${foundingCode}`);
 let stopping = false;
 if (config.demo) {
   const studioId = await seedDemo(store);
@@ -49,16 +58,27 @@ if (config.demo) {
     });
 } else tell('ready');
 
-async function stop(): Promise<void> {
+async function stop(afterwards: () => void = () => undefined): Promise<void> {
   if (stopping) return;
   stopping = true;
   await app.close();
   server.closeAllConnections();
   await new Promise((resolve) => server.close(resolve));
   await store.close();
+  afterwards();
   process.exit(0);
+}
+
+/** Ends the database of a data folder by the process id it wrote down. */
+function stopOwnDatabase(folder: string): void {
+  try {
+    process.kill(Number(readFileSync(join(folder, 'database.pid'), 'utf8').trim()), 'SIGTERM');
+  } catch {
+    // It wrote none, or is gone already.
+  }
 }
 process.on('SIGTERM', () => void stop());
 process.on('SIGINT', () => void stop());
-// The start command is gone: nobody could stop this process any more.
-process.on('disconnect', () => void stop());
+process.on('SIGHUP', () => void stop());
+// The start command is gone: nobody could stop this process any more, nor the database that it started.
+process.on('disconnect', () => void stop(() => stopOwnDatabase(config.dataFolder)));

@@ -1,4 +1,3 @@
-import 'reflect-metadata';
 import './theme/theme.css';
 import { createRoot } from 'react-dom/client';
 import { App } from './app/app.tsx';

@@ -28,15 +28,21 @@ const TARGET_NAMES: Record<Modulation['target'], string> = {
  * Writes an instrument as SFZ. Read again, it gives the same articulations, positions and zones.
  * @param rateOf sample rate by id: positions may be kept at different rates, and a zone counts in the highest
  * @param folder below which the samples go, without a slash at its end
+ * @param library name of the library it belongs to, written as a comment
  */
 export function writeSfz(
   instrument: Pick<Instrument, 'name' | 'articulations' | 'positions'>,
   rateOf: (sample: string) => number = () => 1,
   folder = 'samples',
+  library = '',
 ): WrittenSfz {
   const files = new Map<string, string>();
   const paths = new Map<string, string>();
-  const lines = [`// ${oneLine(instrument.name)}`];
+  const lines = [
+    `// ${oneLine(instrument.name)}`,
+    ...(library ? [`// Library: ${oneLine(library)}`] : []),
+    ...switchesOf(instrument.articulations),
+  ];
   for (const articulation of instrument.articulations) {
     lines.push('', '<group>', ...labelsOf(articulation));
     const joins = articulation.zones.some((zone) => zone.role === 'transition');
@@ -69,6 +75,18 @@ function inFramesOf(zone: Zone, factor: number): Zone {
       ? { loop: { ...loop, start: Math.round(loop.start * factor), end: Math.round(loop.end * factor) } }
       : {}),
   };
+}
+
+/** Range of the keyswitches, and the one that is on at first: without it other players stay silent until a switch is pressed. */
+function switchesOf(articulations: readonly Articulation[]): string[] {
+  const keyed = articulations.filter((one) => one.suggestedKey !== undefined);
+  if (keyed.length === 0) return [];
+  const keys = keyed.map((one) => one.suggestedKey as number);
+  const first = keyed.find((one) => one.id === 'long') ?? keyed[0];
+  return [
+    '',
+    `<global> sw_lokey=${Math.min(...keys)} sw_hikey=${Math.max(...keys)} sw_default=${first.suggestedKey}`,
+  ];
 }
 
 const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');

@@ -75,10 +75,42 @@ export function positionMatrix(mix: PositionMix, out: Float64Array): void {
   out[3] = right * same;
 }
 
-/** Tracks that sound when any is soloed: the soloed ones; otherwise all that are not muted. */
-export function audibleTracks<T extends { id: string; muted: boolean; soloed: boolean }>(
-  tracks: readonly T[],
-): Set<string> {
-  const anySolo = tracks.some((track) => track.soloed);
-  return new Set(tracks.filter((t) => (anySolo ? t.soloed : true) && !t.muted).map((t) => t.id));
+/** What a person silences or hears alone while working; nobody else hears it. Track ids. */
+export interface OwnHearing {
+  muted: ReadonlySet<string>;
+  soloed: ReadonlySet<string>;
+}
+
+/**
+ * Whether a person hears a track: not when the template or they themselves mute it, and while they hear some tracks
+ * alone, only those.
+ * @param anySoloed whether any track there is now is among those heard alone
+ */
+export function isAudible(
+  track: { id: string; muted: boolean },
+  own: OwnHearing,
+  anySoloed: boolean,
+): boolean {
+  return !track.muted && !own.muted.has(track.id) && (!anySoloed || own.soloed.has(track.id));
+}
+
+/**
+ * A track's mix for a sound that is tried in its place and may have other positions: those both have keep their
+ * setting, else all are heard.
+ * @param trimDb added to the track's level
+ */
+export function trialMix(
+  own: TrackMix,
+  { trimDb }: { trimDb: number },
+  positions: readonly { id: string }[] = [],
+): TrackMix {
+  const shared = positions.filter(({ id }) => (own.positions[id]?.levelDb ?? -60) > -60);
+  const mixes = Object.fromEntries(
+    positions.map(({ id }) => [id, shared.length > 0 ? own.positions[id] : PLAIN_POSITION]),
+  );
+  return {
+    ...own,
+    gainDb: own.gainDb + trimDb,
+    positions: Object.fromEntries(Object.entries(mixes).filter(([, one]) => one !== undefined)),
+  };
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { dbToGain, gainToDb } from '../units/index.ts';
 import {
-  audibleTracks,
+  isAudible,
   balanceGains,
   levelGain,
   PLAIN_POSITION,
@@ -58,14 +58,22 @@ describe('the matrix of a position', () => {
   });
 });
 
-describe('mute and solo', () => {
-  const track = (id: string, muted: boolean, soloed: boolean) => ({ id, muted, soloed });
-  it('hears all that are not muted while none is soloed', () => {
-    expect([...audibleTracks([track('a', false, false), track('b', true, false)])]).toEqual(['a']);
+describe('what a person hears', () => {
+  const own = (muted: string[], soloed: string[]) => ({ muted: new Set(muted), soloed: new Set(soloed) });
+  const track = (id: string, muted = false) => ({ id, muted });
+  it('is all that neither the template nor they mute', () => {
+    const heard = [track('a'), track('b', true), track('c')].filter((t) =>
+      isAudible(t, own(['c'], []), false),
+    );
+    expect(heard.map((t) => t.id)).toEqual(['a']);
   });
-  it('hears only the soloed, and not even those when muted', () => {
-    expect([
-      ...audibleTracks([track('a', false, true), track('b', false, false), track('c', true, true)]),
-    ]).toEqual(['a']);
+  it('is only what they hear alone, and not even that when the template mutes it', () => {
+    const heard = [track('a'), track('b'), track('c', true)].filter((t) =>
+      isAudible(t, own([], ['a', 'c']), true),
+    );
+    expect(heard.map((t) => t.id)).toEqual(['a']);
+  });
+  it('is everything again when what they heard alone is gone', () => {
+    expect(isAudible(track('a'), own([], ['removed']), false)).toBe(true);
   });
 });

@@ -1,9 +1,7 @@
 /**
  * The invented players and halls that record the demo libraries: plans as data (`libraries`), performances (`gestures`,
- * `players`, `struck`), rooms (`halls`, `session`), finished takes (`studio`) and the SFZ over them (`write-sfz`).
+ * `players`, `struck`), sessions in a room (`session`), finished takes (`studio`) and the SFZ over them (`write-sfz`).
  */
-export * from './hall.ts';
-export * from './halls.ts';
 export * from './plan.ts';
 export * from './studio.ts';
 export * from './write-sfz.ts';

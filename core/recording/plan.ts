@@ -1,5 +1,5 @@
 import type { Family, InstrumentKind, LibraryFacts } from '../catalogue/index.ts';
-import type { HallModel } from './hall.ts';
+import type { HallModel } from '../rooms/index.ts';
 import type { Gesture, Player } from './players.ts';
 
 /** What is to be recorded, as data: libraries, instruments, techniques, and each single take. */

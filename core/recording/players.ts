@@ -1,6 +1,6 @@
 import { Random } from '../dsp/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
-import type { Point } from './hall.ts';
+import type { Point } from '../rooms/index.ts';
 
 /** One invented player: where she sits and how she differs from her neighbours. */
 export interface Player {

@@ -9,11 +9,10 @@ import { TempoMap, type Part } from '../music/index.ts';
 import { planPart, soundsOf, toEvents } from '../performance/index.ts';
 import type { Instrument } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
+import { HARBOUR_HALL, hallResponse } from '../rooms/index.ts';
 import { midiToHertz } from '../units/index.ts';
 import {
   DEMO_LIBRARIES,
-  HARBOUR_HALL,
-  hallResponse,
   instrumentSfz,
   ordersOf,
   recordedFor,

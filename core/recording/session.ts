@@ -9,7 +9,7 @@ import {
   type HallModel,
   type MicPair,
   type Point,
-} from './hall.ts';
+} from '../rooms/index.ts';
 import type { Player } from './players.ts';
 
 /** Stereo sound of one position. */

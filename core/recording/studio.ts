@@ -1,7 +1,7 @@
 import { Random } from '../dsp/index.ts';
 import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import { MOVE_HELD, RELEASE_AT } from './gestures.ts';
-import type { HallModel, MicPair } from './hall.ts';
+import type { HallModel, MicPair } from '../rooms/index.ts';
 import {
   type InstrumentPlan,
   type LayerPlan,

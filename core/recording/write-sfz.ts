@@ -1,5 +1,5 @@
 import { layerWindows } from './windows.ts';
-import type { HallModel } from './hall.ts';
+import type { HallModel } from '../rooms/index.ts';
 import {
   ordersOf,
   recordedFor,

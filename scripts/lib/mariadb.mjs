@@ -18,15 +18,43 @@ export function portTaken(port) {
   });
 }
 
+/** Process id of a database that an earlier start left running over a data folder, or undefined. */
+export function leftOverDatabase(folder) {
+  try {
+    const pid = Number(readFileSync(join(folder, 'database.pid'), 'utf8').trim());
+    // The id may belong to somebody else by now: only a database over this very folder is ours.
+    const command = readFileSync(`/proc/${pid}/cmdline`, 'utf8').split('\0');
+    return command.some((word) => word === `--datadir=${join(folder, 'database')}`) ? pid : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Ends a database that a closed terminal or a killed start left behind, so that its folder can be opened again. */
+async function endLeftOver(folder) {
+  const pid = leftOverDatabase(folder);
+  if (pid === undefined) return;
+  say('A database of an earlier start is still running; it is ended first …');
+  process.kill(pid, 'SIGTERM');
+  for (let waited = 0; leftOverDatabase(folder) !== undefined; waited += 0.1) {
+    if (waited > READY_SECONDS)
+      throw new Trouble(
+        `The database of an earlier start (process ${pid}) does not end. Wait a moment, then start again.`,
+      );
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
 /**
  * Starts a private MariaDB on loopback, makes its tables' database and user, and waits until it answers.
  * @param {{folder: string, port: number, name: string, password: string, onExit?: () => void}} options
  * @returns {Promise<{stop: () => Promise<void>, kill: () => void, pid: number}>}
  */
 export async function startMariadb({ folder, port, name, password, onExit }) {
+  await endLeftOver(folder);
   if (await portTaken(port))
     throw new Trouble(
-      `Port ${port} is taken, so the database cannot listen there. Is Farlo running already? Otherwise set FARLO_DB_PORT to a free port.`,
+      `Port ${port} is taken by another program, so the database cannot listen there. Set FARLO_DB_PORT to a free port.`,
     );
   const data = join(folder, 'database');
   const log = join(folder, 'database.log');
@@ -47,7 +75,7 @@ export async function startMariadb({ folder, port, name, password, onExit }) {
     );
     if (made.status !== 0)
       throw new Trouble(
-        `The database could not be made in ${data}: ${lastLine(made.stderr || made.stdout)}. Is the folder writable?`,
+        `The database could not be made in ${data}: ${lastLine(made.stderr || made.stdout)}. Is the folder writable, and is there space on the disk?`,
       );
   }
   // Run at every start: it makes what is missing and gives the present password.
@@ -87,7 +115,7 @@ export async function startMariadb({ folder, port, name, password, onExit }) {
   for (let waited = 0; !(await portTaken(port)); waited += 0.1) {
     if (exited)
       throw new Trouble(
-        `The database does not start: ${errorLine(log)}. If the folder ${data} is damaged, restore it from a copy, or move it away to begin anew. The whole story is in ${log}.`,
+        `The database does not start: ${errorLine(log)}. Nothing was changed. If the disk is full, free some space and start again; if ${data} is damaged, bring back your last backup into a new folder (npm run restore), and keep this one until all is well. The whole story is in ${log}.`,
       );
     if (waited > READY_SECONDS)
       throw new Trouble(`The database does not answer after ${READY_SECONDS} s; see ${log}.`);

@@ -159,7 +159,6 @@ class Writer {
       pan: 0,
       hallSendDb: -14,
       muted: false,
-      soloed: false,
     });
   }
 

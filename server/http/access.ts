@@ -4,16 +4,11 @@ import type { Role } from '#api/index.ts';
 import { ROLES } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { Member, People } from '../store/people.ts';
+import { jsonBody } from './json-body.ts';
+import './sessions.ts';
 
-declare module 'express-session' {
-  interface SessionData {
-    userId?: string;
-    guard?: string;
-  }
-}
-
-/** Who may call a route: anybody, anybody signed in, or members from a role upwards. */
-export type Access = 'public' | Role;
+/** Who may call a route: anybody, anybody signed in, or members of a studio from a role upwards. */
+export type Access = 'public' | 'person' | Role;
 
 /** A route with its access. Every route of the server is declared in this form, so that a test can walk them all. */
 export interface Route {
@@ -25,15 +20,19 @@ export interface Route {
    * other studios are told the same as for things that are not there.
    */
   studioOf?: (request: Request) => Promise<string | undefined>;
+  /** Largest JSON body, in kilobytes; 64 unless given. Bodies are read after the caller is known. */
+  bodyKb?: number;
   /** Runs before the handler, for example to take in files. */
   before?: RequestHandler[];
   handle: (request: Request, response: Response, member: Member) => Promise<void> | void;
 }
 
 const NOBODY: Member = { userId: '', name: '', email: '', studioId: '', studioName: '', role: 'viewer' };
+const BODY_KB = 64;
 
-/** The guard of a session, made when it is first asked for. */
+/** The guard of a session, made when it is first asked for; empty for nobody, who gets no session. */
 export function guardOf(request: Request): string {
+  if (request.session.userId === undefined) return '';
   request.session.guard ??= randomBytes(24).toString('base64url');
   return request.session.guard;
 }
@@ -44,7 +43,7 @@ function guardFits(request: Request): boolean {
   return own.length > 0 && sent.length === own.length && timingSafeEqual(sent, own);
 }
 
-/** Hangs routes into a router with their checks: guard of changes, sign-in, role, and whose thing it is. */
+/** Hangs routes into a router with their checks: sign-in, guard of changes, role, and whose thing it is. */
 export function mountRoutes(router: Router, routes: readonly Route[], people: People): void {
   for (const route of routes) {
     const check: RequestHandler = (request, response, next) => {
@@ -58,20 +57,33 @@ export function mountRoutes(router: Router, routes: readonly Route[], people: Pe
     const run: RequestHandler = (request, response, next) => {
       Promise.resolve(route.handle(request, response, response.locals.member as Member)).catch(next);
     };
-    router[route.method](route.path, check, ...(route.before ?? []), run);
+    const body = route.method === 'post' ? [jsonBody(route.bodyKb ?? BODY_KB)] : [];
+    router[route.method](route.path, check, ...body, ...(route.before ?? []), run);
   }
 }
 
 async function checkAccess(route: Route, request: Request, people: People): Promise<Member> {
-  if (route.method !== 'get' && !guardFits(request))
+  const { userId, studioId } = request.session;
+  const changes = route.method !== 'get';
+  if (userId === undefined) {
+    if (route.access !== 'public') throw new FarloError('access.sign-in', 'Please sign in.');
+    // Other sites can send forms, but no header of their own.
+    if (changes && request.get('x-farlo-guard') === undefined) throw outOfDate();
+    return NOBODY;
+  }
+  if (changes && !guardFits(request)) throw outOfDate();
+  const person = await people.person(userId);
+  if (!person) {
+    if (route.access === 'public') return NOBODY;
+    throw new FarloError('access.sign-in', 'Please sign in.');
+  }
+  const member = await people.member(userId, studioId);
+  if (route.access === 'public' || route.access === 'person') return member ?? { ...NOBODY, ...person };
+  if (!member)
     throw new FarloError(
-      'access.guard',
-      'The page is out of date. Load it again; your unsent edits are kept.',
+      'access.refused',
+      'You belong to no studio any more. Ask an owner for an invitation.',
     );
-  const { userId } = request.session;
-  const member = userId === undefined ? undefined : await people.member(userId);
-  if (route.access === 'public') return member ?? NOBODY;
-  if (!member) throw new FarloError('access.sign-in', 'Please sign in.');
   if (route.studioOf && (await route.studioOf(request)) !== member.studioId)
     throw new FarloError('not-found', 'There is no such thing here.');
   if (ROLES.indexOf(member.role) < ROLES.indexOf(route.access))
@@ -80,4 +92,11 @@ async function checkAccess(route: Route, request: Request, people: People): Prom
       `This needs the role of ${route.access === 'owner' ? 'an owner' : 'an editor'}; you are signed in as ${member.role}.`,
     );
   return member;
+}
+
+function outOfDate(): FarloError {
+  return new FarloError(
+    'access.guard',
+    'The page is out of date. Load it again; your unsent edits are kept.',
+  );
 }

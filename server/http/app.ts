@@ -1,13 +1,12 @@
 import compression from 'compression';
-import connectSessionSequelize from 'connect-session-sequelize';
 import express, { type Express } from 'express';
-import session from 'express-session';
 import helmet from 'helmet';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { FarloError } from '#core/errors/index.ts';
 import type { Config } from '../config.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
+import { CheckedPacks } from '../samples/checked-packs.ts';
 import { Catalogue } from '../store/catalogue.ts';
 import type { Store } from '../store/database.ts';
 import { Documents } from '../store/documents.ts';
@@ -16,17 +15,19 @@ import { References } from '../store/references.ts';
 import { Reports } from '../store/reports.ts';
 import { RememberedWords } from '../store/words.ts';
 import { mountRoutes, type Route } from './access.ts';
-import { documentRoutes, Listeners } from './document-routes.ts';
+import { documentRoutes } from './document-routes.ts';
 import { errorHandler } from './errors.ts';
 import { importRoutes } from './import-routes.ts';
 import { libraryRoutes } from './library-routes.ts';
+import { peopleRoutes } from './people-routes.ts';
 import { referenceRoutes } from './reference-routes.ts';
 import { reportRoutes } from './report-routes.ts';
 import { sessionRoutes } from './session-routes.ts';
+import { sessionsIn } from './sessions.ts';
+import { Streams } from './streams.ts';
 import { Uploads } from './uploads.ts';
 
-const SESSION_DAYS = 14;
-const LARGEST_BODY = '64mb';
+const YEAR_SECONDS = 31_536_000;
 
 /** The application, apart from listening. */
 export interface FarloApp {
@@ -37,21 +38,31 @@ export interface FarloApp {
 }
 
 /** Builds the application over an open store. */
-export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logger): FarloApp {
+export function buildApp(
+  config: Config,
+  store: Store,
+  jobs: JobQueue,
+  log: Logger,
+  foundingCode?: string,
+): FarloApp {
   const people = new People(store);
-  const listeners = new Listeners();
+  const streams = new Streams();
+  const sessions = sessionsIn(store, config);
   const catalogue = new Catalogue(store);
+  const packs = new CheckedPacks(config.dataFolder, (id) => catalogue.packFacts(id));
   const uploads = new Uploads(config.dataFolder);
   const routes = [
-    ...sessionRoutes(people, store, config.demo),
-    ...documentRoutes(new Documents(store), people, store, listeners),
-    ...libraryRoutes(catalogue, jobs, config.dataFolder),
+    ...sessionRoutes(people, streams, { demo: config.demo, foundingCode }),
+    ...peopleRoutes(people, streams),
+    ...documentRoutes(new Documents(store), people, streams),
+    ...libraryRoutes(catalogue, jobs, packs, config.dataFolder),
     ...importRoutes(catalogue, jobs, uploads, new RememberedWords(store), config.dataFolder),
     ...reportRoutes(catalogue, new Reports(store), jobs, config.dataFolder),
     ...referenceRoutes(new References(store), jobs, uploads, config.dataFolder),
   ];
   const app = express();
   app.disable('x-powered-by');
+  app.set('trust proxy', config.proxies);
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -59,12 +70,12 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
           scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
           workerSrc: ["'self'", 'blob:'],
           styleSrc: ["'self'", "'unsafe-inline'"],
-          // Served over http on loopback: asking for https would break every file.
-          upgradeInsecureRequests: null,
+          // Over plain http asking for https would break every file.
+          upgradeInsecureRequests: config.secure ? [] : null,
         },
       },
       crossOriginEmbedderPolicy: { policy: 'require-corp' },
-      strictTransportSecurity: false,
+      strictTransportSecurity: config.secure && { maxAge: YEAR_SECONDS },
     }),
   );
   // Audio is already dense, and its ranges must keep their lengths. Within a router `path` has lost its beginning.
@@ -80,25 +91,8 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
   app.get('/api/health', (_request, response) => {
     response.json({ ready: true });
   });
-  const SessionStore = connectSessionSequelize(session.Store);
-  const sessions = new SessionStore({
-    db: store.sequelize,
-    tableName: 'sessions',
-    extendDefaultFields: undefined,
-    modelKey: 'Session',
-  });
   const api = express.Router();
-  api.use(
-    session({
-      name: 'farlo',
-      secret: config.sessionSecret,
-      store: sessions,
-      resave: false,
-      saveUninitialized: false,
-      cookie: { httpOnly: true, sameSite: 'strict', maxAge: SESSION_DAYS * 86_400_000 },
-    }),
-  );
-  api.use(express.json({ limit: LARGEST_BODY }));
+  api.use(sessions.handler);
   mountRoutes(api, routes, people);
   api.use((_request, _response, next) => next(new FarloError('not-found', 'There is no such address.')));
   app.use('/api', api);
@@ -113,8 +107,8 @@ export function buildApp(config: Config, store: Store, jobs: JobQueue, log: Logg
     express: app,
     routes,
     close: async () => {
-      listeners.close();
-      sessions.stopExpiringSessions();
+      streams.close();
+      sessions.stop();
       await jobs.close();
     },
   };

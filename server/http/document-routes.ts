@@ -1,35 +1,22 @@
-import { randomUUID } from 'node:crypto';
-import type { Request, Response } from 'express';
-import { DOCUMENT_KINDS, NewCueShape, PatchShape, type AppliedPatch, type DocumentKind } from '#api/index.ts';
+import type { Request } from 'express';
+import {
+  BackShape,
+  DOCUMENT_KINDS,
+  NewDocumentShape,
+  PatchShape,
+  type AppliedPatch,
+  type DocumentKind,
+  type StudioOverview,
+} from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { Documents } from '../store/documents.ts';
-import type { Store } from '../store/database.ts';
-import type { People } from '../store/people.ts';
+import type { Member, People } from '../store/people.ts';
 import type { Route } from './access.ts';
+import type { Streams } from './streams.ts';
 import { validBody } from './validate.ts';
 
-const TICKS_OF_16_BARS = 16 * 4 * 960;
-
-/** Tells everyone who has a document open what was applied to it. */
-export class Listeners {
-  private readonly open = new Map<string, Set<Response>>();
-
-  add(documentId: string, response: Response): void {
-    const set = this.open.get(documentId) ?? new Set();
-    this.open.set(documentId, set.add(response));
-    response.on('close', () => set.delete(response));
-  }
-
-  tell(documentId: string, patch: AppliedPatch): void {
-    for (const response of this.open.get(documentId) ?? [])
-      response.write(`data: ${JSON.stringify(patch)}\n\n`);
-  }
-
-  /** Ends all streams, so that the server can stop. */
-  close(): void {
-    for (const set of this.open.values()) for (const response of set) response.end();
-  }
-}
+/** Two thousand changes of ordinary size, with room. */
+const PATCH_KB = 4096;
 
 function kindOf(request: Request): DocumentKind {
   const kind = DOCUMENT_KINDS.find((known) => known === request.params.kind);
@@ -37,22 +24,88 @@ function kindOf(request: Request): DocumentKind {
   return kind;
 }
 
+const idOf = (request: Request) => String(request.params.id);
+
 /** Opening, changing and following templates, cues and shelves. */
-export function documentRoutes(
-  documents: Documents,
-  people: People,
-  store: Store,
-  listeners: Listeners,
-): Route[] {
-  const studioOf = (request: Request) => documents.studioOf(kindOf(request), String(request.params.id));
+export function documentRoutes(documents: Documents, people: People, streams: Streams): Route[] {
+  const studioOf = (request: Request) => documents.studioOf(kindOf(request), idOf(request));
+  const tell = (member: Member, documentId: string, applied: AppliedPatch) => {
+    streams.tellPatch(member.studioId, documentId, applied);
+    // Its name stands in lists that other views show.
+    if (
+      applied.changes.some(
+        ({ kind, fields }) => (kind === 'cue' || kind === 'template') && fields && 'name' in fields,
+      )
+    )
+      streams.tell(member.studioId, { kind: 'documents' });
+  };
   return [
+    {
+      method: 'get',
+      path: '/studio',
+      access: 'viewer',
+      handle: async (_request, response, { studioId }) => {
+        const [templates, cues, shelves] = await Promise.all([
+          documents.heads('template', studioId),
+          documents.heads('cue', studioId),
+          documents.heads('shelf', studioId),
+        ]);
+        const overview: StudioOverview = {
+          shelfId: shelves[0].id,
+          templates: templates.map(({ id, name }) => ({ id, name })),
+          cues: cues.map(({ id, name, templateId }) => ({ id, name, templateId: String(templateId) })),
+        };
+        response.json(overview);
+      },
+    },
+    {
+      method: 'get',
+      path: '/events',
+      access: 'viewer',
+      handle: (_request, response, { userId, name, studioId }) =>
+        streams.add({ userId, name, studioId, response }, () => documents.revisions(studioId)),
+    },
+    {
+      method: 'post',
+      path: '/documents',
+      access: 'editor',
+      handle: async (request, response, member) => {
+        const { kind, name, templateId, copyOf } = await validBody(NewDocumentShape, request.body);
+        const own = async (of: DocumentKind, id: string) => {
+          if ((await documents.studioOf(of, id)) !== member.studioId)
+            throw new FarloError('not-found', `There is no such ${of} here.`);
+          return id;
+        };
+        let id: string;
+        if (copyOf !== undefined) id = await documents.copy(kind, await own(kind, copyOf), name);
+        else if (kind === 'template') id = await documents.newTemplate(member.studioId, name);
+        else if (templateId === undefined)
+          throw new FarloError('request.invalid', 'A cue needs a template to be made in.');
+        else id = await documents.newCue(member.studioId, name, await own('template', templateId));
+        streams.tell(member.studioId, { kind: 'documents' });
+        response.status(201).json({ id });
+      },
+    },
     {
       method: 'get',
       path: '/documents/:kind/:id',
       access: 'viewer',
       studioOf,
       handle: async (request, response) => {
-        response.json(await documents.open(kindOf(request), String(request.params.id)));
+        response.json(await documents.open(kindOf(request), idOf(request)));
+      },
+    },
+    {
+      method: 'delete',
+      path: '/documents/:kind/:id',
+      access: 'editor',
+      studioOf,
+      handle: async (request, response, member) => {
+        const kind = kindOf(request);
+        if (kind === 'shelf') throw new FarloError('request.invalid', 'A studio keeps its shelf.');
+        await documents.remove(kind, idOf(request));
+        streams.tell(member.studioId, { kind: 'documents' });
+        response.status(204).end();
       },
     },
     {
@@ -60,12 +113,13 @@ export function documentRoutes(
       path: '/documents/:kind/:id/patches',
       access: 'editor',
       studioOf,
+      bodyKb: PATCH_KB,
       handle: async (request, response, member) => {
         const patch = await validBody(PatchShape, request.body);
-        const id = String(request.params.id);
-        const applied = await documents.apply(kindOf(request), id, member.userId, member.name, patch);
+        const { userId, name } = member;
+        const applied = await documents.apply(kindOf(request), idOf(request), userId, name, patch);
         response.json(applied);
-        listeners.tell(id, applied);
+        tell(member, idOf(request), applied);
       },
     },
     {
@@ -74,42 +128,28 @@ export function documentRoutes(
       access: 'viewer',
       studioOf,
       handle: async (request, response) => {
-        response.json(await documents.history(String(request.params.id), (ids) => people.names(ids)));
-      },
-    },
-    {
-      method: 'get',
-      path: '/documents/:kind/:id/events',
-      access: 'viewer',
-      studioOf,
-      handle: (request, response) => {
-        response.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store' });
-        response.flushHeaders();
-        response.write(': open\n\n');
-        listeners.add(String(request.params.id), response);
+        const before = Number(request.query.before ?? Number.MAX_SAFE_INTEGER);
+        if (!Number.isInteger(before) || before < 0)
+          throw new FarloError('request.invalid', 'The history is asked for before a revision.');
+        response.json(await documents.history(idOf(request), (ids) => people.names(ids), before));
       },
     },
     {
       method: 'post',
-      path: '/cues',
+      path: '/documents/:kind/:id/back',
       access: 'editor',
+      studioOf,
       handle: async (request, response, member) => {
-        const { name, templateId } = await validBody(NewCueShape, request.body);
-        if ((await documents.studioOf('template', templateId)) !== member.studioId)
-          throw new FarloError('not-found', 'There is no such template here.');
-        const id = randomUUID();
-        await store.models.records.cue.create({
-          id,
-          studioId: member.studioId,
-          templateId,
-          revision: 0,
-          version: 1,
-          name,
-          endTick: TICKS_OF_16_BARS,
-          loopStartTick: 0,
-          loopEndTick: 0,
-        });
-        response.status(201).json({ id, name, templateId });
+        const { revision } = await validBody(BackShape, request.body);
+        const context = {
+          document: kindOf(request),
+          documentId: idOf(request),
+          userId: member.userId,
+          author: member.name,
+        };
+        const applied = await documents.back(context, revision);
+        response.json({ revision: applied.revision });
+        tell(member, context.documentId, applied);
       },
     },
   ];

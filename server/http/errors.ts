@@ -2,7 +2,7 @@ import type { ErrorRequestHandler } from 'express';
 import type { Logger } from 'pino';
 import type { Problem } from '#api/index.ts';
 import { describeError, FarloError } from '#core/errors/index.ts';
-import { StalePatch } from '../store/documents.ts';
+import { StalePatch } from '../store/patching.ts';
 
 /** Answers every failure as `application/problem+json`; what is inside an unexpected one stays in the log. */
 export function errorHandler(log: Logger): ErrorRequestHandler {
@@ -24,16 +24,45 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
   };
 }
 
-function toKnown(error: unknown): FarloError {
+/** Failures that the disk gives, in words. */
+export function diskTrouble(code: string | undefined): FarloError | undefined {
+  if (code === 'ENOSPC' || code === 'EDQUOT')
+    return new FarloError('disk.full', 'The disk of the server is full. Free some space, then try again.');
+  if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM')
+    return new FarloError(
+      'disk.read-only',
+      'The server may not write into its data folder. Give it the right to, then try again.',
+    );
+  return undefined;
+}
+
+/** Any failure as one that can be told. */
+export function toKnown(error: unknown): FarloError {
+  // What the body reader's own check threw comes wrapped as it was thrown.
   if (error instanceof FarloError) return error;
-  const { type, code, name } = error as { type?: string; code?: string; name?: string };
-  if (type === 'entity.too.large' || code === 'LIMIT_FILE_SIZE')
+  const { type, code, name, status, original } = error as {
+    type?: string;
+    code?: string;
+    name?: string;
+    status?: number;
+    original?: { code?: string };
+  };
+  if (type === 'entity.too.large' || code === 'LIMIT_FILE_SIZE' || code === 'LIMIT_FILE_COUNT')
     return new FarloError('request.too-large', 'That is more than Farlo takes at once.');
   if (type === 'entity.parse.failed')
     return new FarloError('request.invalid', 'The request is not readable JSON.');
+  if (type === 'charset.unsupported' || type === 'encoding.unsupported')
+    return new FarloError('request.charset', 'The request is written in an unknown way. Send JSON as UTF-8.');
   if (name === 'MulterError') return new FarloError('request.invalid', 'The upload was not understood.');
-  return new FarloError(
-    'server.failure',
-    'Something went wrong inside the server. Your edits are kept; try again in a moment.',
+  if (original?.code === 'ER_DATA_TOO_LONG')
+    return new FarloError('request.invalid', 'A text is longer than Farlo keeps.');
+  if (status !== undefined && status >= 400 && status < 500)
+    return new FarloError('request.invalid', 'The request or its address was not understood.');
+  return (
+    diskTrouble(code) ??
+    new FarloError(
+      'server.failure',
+      'Something went wrong inside the server. Your edits are kept; try again in a moment.',
+    )
   );
 }

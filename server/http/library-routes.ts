@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { createReadStream, rmSync, statSync } from 'node:fs';
+import { createReadStream, rmSync } from 'node:fs';
 import { open as openFile, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
@@ -8,6 +8,7 @@ import { PackReadsShape, readsOf, type PackRead } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { ExportOrder } from '../jobs/export.worker.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
+import type { CheckedPacks } from '../samples/checked-packs.ts';
 import { fileName } from '../samples/export-instrument.ts';
 import { packPath, removePacks } from '../samples/pack-writer.ts';
 import type { Catalogue } from '../store/catalogue.ts';
@@ -15,7 +16,12 @@ import type { Route } from './access.ts';
 import { validBody } from './validate.ts';
 
 /** Libraries, instruments, their audio, files to take along, and long work. */
-export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: string): Route[] {
+export function libraryRoutes(
+  catalogue: Catalogue,
+  jobs: JobQueue,
+  packs: CheckedPacks,
+  dataFolder: string,
+): Route[] {
   const exports = join(dataFolder, 'exports');
   // Written files wait here until the next start.
   rmSync(exports, { recursive: true, force: true });
@@ -26,7 +32,7 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       path: '/libraries',
       access: 'viewer',
       handle: async (_request, response, member) => {
-        response.json(await catalogue.list(member.studioId));
+        response.json(await catalogue.list(member.studioId, packs.trouble));
       },
     },
     {
@@ -46,9 +52,8 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
         const id = String(request.params.id);
         if (!/^[0-9a-f]{64}$/.test(id) || !(await catalogue.packBelongsTo(member.studioId, id)))
           throw new FarloError('not-found', 'There is no such pack here.');
+        const size = await packs.require(id);
         const path = packPath(dataFolder, id);
-        const size = statSync(path, { throwIfNoEntry: false })?.size;
-        if (size === undefined) throw packMissing(id);
         const range = /^bytes=(\d+)-(\d*)$/.exec(request.get('range') ?? '');
         const start = range ? Number(range[1]) : 0;
         const end = range && range[2] !== '' ? Math.min(size - 1, Number(range[2])) : size - 1;
@@ -74,6 +79,7 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       method: 'post',
       path: '/packs/read',
       access: 'viewer',
+      bodyKb: READS_KB,
       handle: async (request, response, member) => {
         const shape = await validBody(PackReadsShape, request.body);
         const reads = readsOf(shape);
@@ -83,15 +89,11 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
           if (!(await catalogue.packBelongsTo(member.studioId, pack)))
             throw new FarloError('not-found', 'There is no such pack here.');
         let length = 0;
-        const sizes = new Map(
-          shape.packs.map((pack) => [
-            pack,
-            statSync(packPath(dataFolder, pack), { throwIfNoEntry: false })?.size,
-          ]),
-        );
+        const sizes = new Map<string, number>();
+        for (const pack of new Set(reads.map((read) => read.pack)))
+          sizes.set(pack, await packs.require(pack));
         for (const { pack, start, end } of reads) {
-          const size = sizes.get(pack);
-          if (size === undefined) throw packMissing(pack);
+          const size = sizes.get(pack) ?? 0;
           if (start >= end || end > size)
             throw new FarloError('request.invalid', `Bytes ${start} to ${end} are not in a pack of ${size}.`);
           length += end - start;
@@ -126,8 +128,17 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       handle: async (request, response, member) => {
         const instrument = await catalogue.instrument(String(request.params.id));
         if (!instrument) throw new FarloError('not-found', 'There is no such instrument here.');
+        for (const pack of Object.keys(instrument.packs)) await packs.require(pack);
         const file = randomUUID();
-        const order: ExportOrder = { instrument, dataFolder, path: join(exports, `${file}.zip`) };
+        const library = (await catalogue.list(member.studioId)).find((one) =>
+          one.instruments.some(({ id }) => id === instrument.id),
+        );
+        const order: ExportOrder = {
+          instrument,
+          dataFolder,
+          path: join(exports, `${file}.zip`),
+          library: library?.name ?? '',
+        };
         const job = jobs.add<undefined>({
           kind: 'export',
           title: `Writing ${instrument.name} as SFZ`,
@@ -149,7 +160,11 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
       studioOf: (request) => Promise.resolve(ready.get(String(request.params.id))?.studioId),
       handle: (request, response) => {
         const id = String(request.params.id);
-        response.download(join(exports, `${id}.zip`), ready.get(id)?.name ?? 'instrument.zip');
+        // The data folder's own name may begin with a dot, which the sender takes for a secret unless told.
+        response.download(`${id}.zip`, ready.get(id)?.name ?? 'instrument.zip', {
+          root: exports,
+          dotfiles: 'allow',
+        });
       },
     },
     {
@@ -183,6 +198,8 @@ export function libraryRoutes(catalogue: Catalogue, jobs: JobQueue, dataFolder: 
 }
 
 const PIECE_BYTES = 2 ** 20;
+/** Ten thousand pieces in one request, with room. */
+const READS_KB = 2048;
 
 /** Pieces of packs one after the other; a file stays open while the next piece comes from it too. */
 async function* readPieces(dataFolder: string, reads: readonly PackRead[]): AsyncGenerator<Buffer> {
@@ -196,19 +213,11 @@ async function* readPieces(dataFolder: string, reads: readonly PackRead[]): Asyn
       for (let at = start; at < end; at += PIECE_BYTES) {
         const piece = Buffer.allocUnsafe(Math.min(PIECE_BYTES, end - at));
         const { bytesRead } = await open.file.read(piece, 0, piece.length, at);
-        if (bytesRead < piece.length) throw packMissing(pack);
+        if (bytesRead < piece.length) throw new Error(`pack ${pack} became shorter while it was read`);
         yield piece;
       }
     }
   } finally {
     await open?.file.close();
   }
-}
-
-function packMissing(pack: string): FarloError {
-  return new FarloError(
-    'sample.missing',
-    'The audio of this articulation is no longer on the disk. Take the library in again.',
-    { record: pack },
-  );
 }

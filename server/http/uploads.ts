@@ -1,15 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import type { Request, RequestHandler } from 'express';
 import multer from 'multer';
 import type { ImportProposal } from '#api/index.ts';
+import { FarloError } from '#core/errors/index.ts';
 import { confinePath } from '#core/formats/index.ts';
 import type { SourcePlace } from '../jobs/source-of.ts';
 
 const MOST_UPLOAD_BYTES = 4 * 2 ** 30;
 const MOST_UPLOAD_FILES = 20_000;
-const MOST_WAITING = 20;
+/** Uploads of one studio that may wait for a word at once. */
+const MOST_WAITING = 5;
+const LONGEST_NAME_BYTES = 200;
+const LONGEST_PATH_BYTES = 1000;
 
 /** Files that arrived and wait for the user's word on them. */
 export interface PendingImport {
@@ -35,30 +39,38 @@ export class Uploads {
         rmSync(join(this.root, name), { recursive: true, force: true });
   }
 
-  /** Takes in the files of a form under the paths they were sent with. */
+  /** Takes in the files of a form under the paths they were sent with; a refused one leaves nothing behind. */
   get receive(): RequestHandler {
-    return multer({
+    const read = multer({
       storage: multer.diskStorage({
         destination: (request, file, done) => {
           const own = request as Uploading;
           own.uploadFolder ??= join(this.root, randomUUID());
           try {
-            const path = join(
-              own.uploadFolder,
-              confinePath('', sentPath(file.originalname), { file: file.originalname }),
-            );
+            const path = join(own.uploadFolder, uploadPath(file.originalname));
             mkdirSync(dirname(path), { recursive: true });
             done(null, dirname(path));
           } catch (error) {
             done(error as Error, '');
           }
         },
-        filename: (_request, file, done) =>
-          done(null, sentPath(file.originalname).split(/[\\/]/).at(-1) ?? 'file'),
+        filename: (_request, file, done) => done(null, basename(uploadPath(file.originalname))),
       }),
-      limits: { fileSize: MOST_UPLOAD_BYTES, files: MOST_UPLOAD_FILES },
+      limits: { fileSize: MOST_UPLOAD_BYTES, files: MOST_UPLOAD_FILES, fields: 100, fieldSize: 10_000 },
       preservePath: true,
     }).array('files', MOST_UPLOAD_FILES);
+    return (request, response, next) => {
+      const failed = (error: unknown) => {
+        this.dropRequest(request);
+        next(uploadTrouble(error));
+      };
+      try {
+        // It throws at once when the form has no boundary.
+        read(request, response, (error: unknown) => (error ? failed(error) : next()));
+      } catch (error) {
+        failed(error);
+      }
+    };
   }
 
   /** What a request brought, as something to be looked at; undefined when it brought nothing. */
@@ -70,7 +82,8 @@ export class Uploads {
     const from: SourcePlace = zip ? { zip: zip.path, name: sentPath(zip.originalname) } : { folder };
     const one = { id: randomUUID(), studioId, folder, from };
     this.pending.set(one.id, one);
-    const oldest = [...this.pending.values()].slice(0, -MOST_WAITING);
+    const own = [...this.pending.values()].filter((other) => other.studioId === studioId);
+    const oldest = own.slice(0, -MOST_WAITING);
     for (const { id } of oldest) this.drop(id);
     return one;
   }
@@ -91,6 +104,41 @@ export class Uploads {
     const { uploadFolder } = request as Uploading;
     if (uploadFolder) rmSync(uploadFolder, { recursive: true, force: true });
   }
+}
+
+/**
+ * Path of a sent file below its folder.
+ * @throws FarloError for names that no file can have, or that lead out of the folder
+ */
+export function uploadPath(originalName: string): string {
+  const path = sentPath(originalName);
+  const refuse = (sentence: string): never => {
+    throw new FarloError('request.invalid', sentence, { file: path.replaceAll('\0', '').slice(0, 80) });
+  };
+  const names = path.split(/[\\/]/);
+  if (/\p{Cc}/u.test(path))
+    refuse('A file name holds signs that no name can have. Rename it, then send it again.');
+  if (names.at(-1) === '' || ['.', '..'].includes(names.at(-1) ?? ''))
+    refuse('This is the name of a folder, not of a file.');
+  if (
+    Buffer.byteLength(path) > LONGEST_PATH_BYTES ||
+    names.some((name) => Buffer.byteLength(name) > LONGEST_NAME_BYTES)
+  )
+    refuse('This file name is too long. Shorten it, then send it again.');
+  return confinePath('', path, { file: path });
+}
+
+/** A failed upload in words: broken forms and colliding names are the sender's, a full disk is ours. */
+function uploadTrouble(error: unknown): unknown {
+  if (error instanceof FarloError) return error;
+  const { code, name } = error as { code?: string; name?: string };
+  if (['EEXIST', 'ENOTDIR', 'EISDIR', 'ENAMETOOLONG', 'ELOOP'].includes(code ?? ''))
+    return new FarloError(
+      'request.invalid',
+      'Two of the files cannot lie beside each other: one has the name of a folder of the other.',
+    );
+  if (code !== undefined || name === 'MulterError') return error;
+  return new FarloError('request.invalid', 'The upload was cut off or is damaged. Send it again.');
 }
 
 /** File names arrive as Latin-1 although browsers send UTF-8. */

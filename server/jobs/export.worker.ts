@@ -7,8 +7,10 @@ export interface ExportOrder {
   instrument: Instrument;
   dataFolder: string;
   path: string;
+  /** Name of the library, for the file. */
+  library: string;
 }
 
-await runWorker(async ({ instrument, dataFolder, path }: ExportOrder, progress) => {
-  await exportInstrument(instrument, dataFolder, path, progress);
+await runWorker(async ({ instrument, dataFolder, path, library }: ExportOrder, progress) => {
+  await exportInstrument(instrument, dataFolder, path, progress, library);
 });

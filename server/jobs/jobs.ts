@@ -44,13 +44,18 @@ interface Entry {
 }
 
 const KEPT = 50;
+const DISK_SENTENCES: Record<string, string> = {
+  ENOSPC: 'The disk of the server is full. Nothing was kept; free some space, then try again.',
+  EROFS: 'The server may not write into its data folder. Nothing was kept.',
+};
 
 /** Queue over worker threads of this process. */
 export class ThreadQueue implements JobQueue {
   private readonly entries = new Map<string, Entry>();
-  private running = 0;
+  /** Jobs running now, by studio: each studio has a lane of its own, so that none waits for another's. */
+  private readonly running = new Map<string, number>();
 
-  /** @param threads how many jobs run at once */
+  /** @param threads how many jobs of one studio run at once */
   constructor(private readonly threads: number) {}
 
   add<Result>(order: JobOrder<Result>): JobInfo {
@@ -64,10 +69,7 @@ export class ThreadQueue implements JobQueue {
       parts: 0,
     };
     this.entries.set(info.id, { info, order: order as JobOrder<unknown> });
-    for (const [id, entry] of this.entries) {
-      if (this.entries.size <= KEPT) break;
-      if (['done', 'failed', 'cancelled'].includes(entry.info.state)) this.entries.delete(id);
-    }
+    this.forget(order.studioId);
     this.next();
     return info;
   }
@@ -98,19 +100,28 @@ export class ThreadQueue implements JobQueue {
     await Promise.all([...this.entries.values()].map((entry) => entry.worker?.terminate()));
   }
 
+  /** Keeps the list of ended jobs of a studio short. */
+  private forget(studioId: string): void {
+    const ended = [...this.entries.values()].filter(
+      ({ info, order }) => order.studioId === studioId && !['waiting', 'running'].includes(info.state),
+    );
+    for (const { info } of ended.slice(0, -KEPT)) this.entries.delete(info.id);
+  }
+
   private next(): void {
-    if (this.running >= this.threads) return;
-    const entry = [...this.entries.values()].find((candidate) => candidate.info.state === 'waiting');
-    if (!entry) return;
-    this.running++;
-    void this.run(entry).finally(() => {
-      this.running--;
-      entry.worker = undefined;
-      entry.order.cleanUp?.();
-      entry.order.ended?.(entry.info.state, entry.info.message);
-      this.next();
-    });
-    this.next();
+    for (const entry of this.entries.values()) {
+      const { studioId } = entry.order;
+      const busy = this.running.get(studioId) ?? 0;
+      if (entry.info.state !== 'waiting' || busy >= this.threads) continue;
+      this.running.set(studioId, busy + 1);
+      void this.run(entry).finally(() => {
+        this.running.set(studioId, (this.running.get(studioId) ?? 1) - 1);
+        entry.worker = undefined;
+        entry.order.cleanUp?.();
+        entry.order.ended?.(entry.info.state, entry.info.message);
+        this.next();
+      });
+    }
   }
 
   private async run(entry: Entry): Promise<void> {
@@ -130,7 +141,8 @@ export class ThreadQueue implements JobQueue {
       info.message =
         error instanceof FarloError
           ? describeError(error)
-          : 'This failed in an unexpected way. Try again; the log has more.';
+          : (DISK_SENTENCES[(error as { code?: string }).code ?? ''] ??
+            'This failed in an unexpected way. Try again; the log has more.');
       if (!(error instanceof FarloError)) console.error(error);
     }
   }

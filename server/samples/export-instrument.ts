@@ -17,8 +17,9 @@ export async function exportInstrument(
   dataFolder: string,
   path: string,
   progress: Progress,
+  library = '',
 ): Promise<void> {
-  const { text, files } = writeSfz(instrument, (id) => instrument.samples[id]?.rate ?? 1);
+  const { text, files } = writeSfz(instrument, (id) => instrument.samples[id]?.rate ?? 1, 'samples', library);
   mkdirSync(dirname(path), { recursive: true });
   const draft = `${path}.part`;
   const zip = new ZipWriter(Writable.toWeb(createWriteStream(draft)) as WritableStream<Uint8Array>, {

@@ -271,8 +271,11 @@ export class Catalogue {
     return row ? this.complete(row) : undefined;
   }
 
-  /** All libraries of a studio with what the shelf shows. */
-  async list(studioId: string): Promise<LibrarySummary[]> {
+  /**
+   * All libraries of a studio with what the shelf shows.
+   * @param trouble why packs cannot be played, by pack id
+   */
+  async list(studioId: string, trouble: ReadonlyMap<string, string> = new Map()): Promise<LibrarySummary[]> {
     const libraries = (await this.store.models.libraries.findAll({
       where: { studioId },
       order: [['name', 'ASC']],
@@ -305,6 +308,8 @@ export class Catalogue {
         // Instruments may share recordings, and a light edition uses only parts of its packs.
         bytes: Math.min(inPacks, inInstruments),
         report: row.report ? (JSON.parse(String(row.report)) as ImportReport) : NO_REPORT,
+        trouble:
+          [...used].map((pack) => trouble.get(pack)).find((sentence) => sentence !== undefined) ?? null,
         instruments,
       };
     });
@@ -349,6 +354,25 @@ export class Catalogue {
       id: string;
     }[];
     return new Set(rows.map((row) => row.id));
+  }
+
+  /** Size of a pack and who plays from it; undefined when there is no such pack. */
+  async packFacts(id: string): Promise<{ bytes: number; libraries: string[] } | undefined> {
+    const { packs, instruments, libraries } = this.store.models;
+    const pack = (await packs.findByPk(id, { raw: true })) as Row | null;
+    if (!pack) return undefined;
+    const users = (await instruments.findAll({
+      where: { packs: { [Op.substring]: id } },
+      attributes: ['libraryId'],
+      raw: true,
+    })) as unknown as Row[];
+    const named = (await libraries.findAll({
+      where: { id: [...new Set(users.map((row) => String(row.libraryId)))] },
+      attributes: ['name'],
+      order: [['name', 'ASC']],
+      raw: true,
+    })) as unknown as Row[];
+    return { bytes: Number(pack.bytes), libraries: named.map((row) => String(row.name)) };
   }
 
   /** True when one of the studio's instruments uses the pack. */

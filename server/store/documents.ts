@@ -1,41 +1,26 @@
-import { plainToInstance } from 'class-transformer';
-import { validateSync } from 'class-validator';
+import { randomUUID } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
 import {
-  RECORD_KINDS,
+  DOCUMENT_KINDS,
   REFERENCES,
   type AppliedPatch,
-  type ChangeShape,
-  type Conflict,
   type DocumentContent,
   type DocumentKind,
   type HistoryEntry,
   type PatchShape,
+  type RecordFields,
   type RecordKind,
 } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
+import { backTo } from './back-to.ts';
 import type { Store } from './database.ts';
-import { columnsOf, documentColumn, isFlag, type Table } from './models.ts';
+import { documentColumn } from './models.ts';
+import { applyPatch, kindsOf, travelling, type PatchContext } from './patching.ts';
 
-/** What was found out about a change: the record before and after it. */
-interface Done {
-  kind: RecordKind;
-  id: string;
-  op: ChangeShape['op'];
-  version: number;
-  before: Record<string, unknown> | null;
-  fields?: Record<string, unknown>;
-}
+const LINES_OF_HISTORY = 100;
+const ROWS_AT_ONCE = 1000;
 
-/** A patch made on versions that are no longer the newest. Nothing of it was applied. */
-export class StalePatch extends FarloError {
-  constructor(readonly conflicts: Conflict[]) {
-    super('patch.stale', 'Someone else changed this meanwhile; nothing was overwritten.');
-  }
-}
-
-const kindsOf = (document: DocumentKind) =>
-  (Object.keys(RECORD_KINDS) as RecordKind[]).filter((kind) => RECORD_KINDS[kind].document === document);
+type Row = Record<string, unknown> & { id: string };
 
 /** Templates, cues and shelves: opened whole, changed by patches, with a history. */
 export class Documents {
@@ -47,87 +32,157 @@ export class Documents {
     return (row as unknown as { studioId: string } | null)?.studioId;
   }
 
-  /** Everything in a document, in one consistent view. */
+  /** Revision of every document of a studio, by document id. */
+  async revisions(studioId: string): Promise<Record<string, number>> {
+    const out: Record<string, number> = {};
+    for (const kind of DOCUMENT_KINDS)
+      for (const row of await this.heads(kind, studioId)) out[row.id] = Number(row.revision);
+    return out;
+  }
+
+  /** Heads of a studio's documents of a kind, by name. */
+  async heads(
+    kind: DocumentKind,
+    studioId: string,
+  ): Promise<(Row & { name: string; templateId?: string })[]> {
+    const rows = await this.store.models.records[kind].findAll({
+      where: { studioId },
+      order: [
+        ['name', 'ASC'],
+        ['id', 'ASC'],
+      ],
+      raw: true,
+    });
+    return rows as unknown as (Row & { name: string; templateId?: string })[];
+  }
+
+  /** Everything in a document, in one consistent view. @throws FarloError when it is gone */
   async open(kind: DocumentKind, id: string): Promise<DocumentContent> {
     return this.store.sequelize.transaction(async (transaction) => {
-      const head = (await this.store.models.records[kind].findByPk(id, {
-        transaction,
-        raw: true,
-      })) as unknown as Record<string, unknown>;
+      const head = await this.head(kind, id, transaction);
       const records: DocumentContent['records'] = {};
       for (const recordKind of kindsOf(kind)) {
-        const where = recordKind === kind ? { id } : { [documentColumn(kind)]: id };
-        const rows = await this.table(recordKind).findAll({ where, raw: true, transaction });
-        records[recordKind] = rows.map((row) =>
-          travelling(recordKind, row as unknown as Record<string, unknown>),
-        );
+        const rows = await this.rows(kind, id, recordKind, transaction);
+        records[recordKind] = rows.map((row) => travelling(recordKind, row));
       }
       return { id, kind, revision: Number(head.revision), records };
     });
   }
 
-  /**
-   * Applies a patch in one transaction and writes it into the history. The same patch id again answers as before.
-   * @throws StalePatch with the present state of what was changed meanwhile
-   * @throws FarloError when a change makes no sense; nothing is applied
-   */
-  async apply(
+  /** Applies a patch; see `applyPatch`. */
+  apply(
     document: DocumentKind,
     documentId: string,
     userId: string,
     author: string,
     patch: PatchShape,
   ): Promise<AppliedPatch> {
-    for (const change of patch.changes) validateChange(document, documentId, change);
+    return applyPatch(this.store, { document, documentId, userId, author }, patch);
+  }
+
+  /**
+   * Makes the document again what it was after a revision, as one more patch.
+   * @throws FarloError when the revision is not in its history
+   */
+  async back(context: PatchContext, revision: number): Promise<AppliedPatch> {
+    const { documentId } = context;
+    const where = { documentId, revision };
+    const line = (await this.store.models.history.findOne({ where, raw: true })) as unknown as {
+      label: string;
+    } | null;
+    if (!line && revision !== 0) throw new FarloError('not-found', 'The history has no such line.');
+    const label = line ? `Back to “${line.label}”` : 'Back to the beginning';
+    return applyPatch(
+      this.store,
+      context,
+      { id: randomUUID(), label: label.slice(0, 200), changes: [] },
+      (transaction) => backTo(this.store, context.document, documentId, revision, transaction),
+    );
+  }
+
+  /** Makes an empty template of a studio. @returns its id */
+  async newTemplate(studioId: string, name: string): Promise<string> {
+    const id = randomUUID();
+    const fields: RecordFields<'template'> = { name, hallEarlyDb: -3, hallTailDb: 0, middleC: 4 };
+    await this.store.models.records.template.create({ ...fields, id, studioId, revision: 0, version: 1 });
+    return id;
+  }
+
+  /** Makes an empty cue over a template. @returns its id */
+  async newCue(studioId: string, name: string, templateId: string): Promise<string> {
+    const id = randomUUID();
+    const fields: RecordFields<'cue'> = { name, endTick: TICKS_OF_16_BARS, loopStartTick: 0, loopEndTick: 0 };
+    await this.store.models.records.cue.create({
+      ...fields,
+      id,
+      studioId,
+      templateId,
+      revision: 0,
+      version: 1,
+    });
+    return id;
+  }
+
+  /** Copies a document with everything in it under another name; the copy has a history of its own. @returns its id */
+  async copy(kind: DocumentKind, id: string, name: string): Promise<string> {
     return this.store.sequelize.transaction(async (transaction) => {
-      const { records, history } = this.store.models;
-      // The document's row is the lock: patches of one document are applied one after the other.
-      const head = await records[document].findByPk(documentId, {
-        transaction,
-        lock: transaction.LOCK.UPDATE,
-      });
-      if (!head) throw new FarloError('not-found', 'This document is gone.');
-      const known = (await history.findOne({
-        where: { patchId: patch.id },
-        raw: true,
-        transaction,
-      })) as unknown as { changes: string; revision: number } | null;
-      if (known) return answer(patch, author, known.revision, JSON.parse(known.changes) as Done[]);
-      const current = await this.currentOf(document, documentId, patch.changes, transaction);
-      const conflicts = patch.changes
-        .filter((change) => isStale(change, current))
-        .map((change) => conflictOf(change, current));
-      if (conflicts.length > 0) throw new StalePatch(conflicts);
-      await this.checkReferences(document, documentId, patch.changes, transaction);
-      const done = await this.write(document, documentId, patch.changes, current, transaction);
-      if (document === 'template') await this.checkKeymaps(patch.changes, current, transaction);
-      const revision = Number(head.get('revision')) + 1;
-      await records[document].update({ revision }, { where: { id: documentId }, transaction });
-      await history.create(
-        {
-          documentId,
-          revision,
-          patchId: patch.id,
-          userId,
-          label: patch.label,
-          time: new Date(),
-          changes: JSON.stringify(done),
-        },
+      const head = await this.head(kind, id, transaction);
+      const copyId = randomUUID();
+      const ids = new Map<unknown, string>([[id, copyId]]);
+      await this.store.models.records[kind].create(
+        { ...head, id: copyId, name, revision: 0, version: 1 },
         { transaction },
       );
-      return answer(patch, author, revision, done);
+      for (const recordKind of kindsOf(kind)) {
+        if (recordKind === kind) continue;
+        const references = Object.keys(REFERENCES[recordKind] ?? {});
+        const rows = await this.rows(kind, id, recordKind, transaction);
+        const copies = rows.map((row) => {
+          const own = randomUUID();
+          ids.set(row.id, own);
+          const pointing = Object.fromEntries(references.map((field) => [field, ids.get(row[field])]));
+          return { ...row, ...pointing, id: own, version: 1, [documentColumn(kind)]: copyId };
+        });
+        for (let i = 0; i < copies.length; i += ROWS_AT_ONCE)
+          await this.store.models.records[recordKind].bulkCreate(copies.slice(i, i + ROWS_AT_ONCE), {
+            transaction,
+          });
+      }
+      return copyId;
     });
   }
 
-  /** Latest entries of a document's history, newest first. */
+  /** Removes a document with its history. @throws FarloError while cues are made over a template */
+  async remove(kind: DocumentKind, id: string): Promise<void> {
+    await this.store.sequelize.transaction(async (transaction) => {
+      const { records, history } = this.store.models;
+      if (kind === 'template') {
+        const cues = (await records.cue.findAll({
+          where: { templateId: id },
+          raw: true,
+          transaction,
+        })) as unknown as { name: string }[];
+        if (cues.length > 0)
+          throw new FarloError(
+            'document.in-use',
+            `${cues.length === 1 ? 'A cue is' : `${cues.length} cues are`} made in this template: ${cues.map((cue) => cue.name).join(', ')}. Delete ${cues.length === 1 ? 'it' : 'them'} first.`,
+          );
+      }
+      await history.destroy({ where: { documentId: id }, transaction });
+      await records[kind].destroy({ where: { id }, transaction });
+    });
+  }
+
+  /** Entries of a document's history, newest first. @param before only those older than this revision */
   async history(
     documentId: string,
     names: (ids: readonly string[]) => Promise<Map<string, string>>,
+    before = Number.MAX_SAFE_INTEGER,
   ): Promise<HistoryEntry[]> {
     const rows = (await this.store.models.history.findAll({
-      where: { documentId },
+      where: { documentId, revision: { [Op.lt]: before } },
       order: [['revision', 'DESC']],
-      limit: 200,
+      limit: LINES_OF_HISTORY,
       raw: true,
     })) as unknown as { revision: number; userId: string; time: Date; label: string; changes: string }[];
     const people = await names(rows.map((row) => row.userId));
@@ -140,204 +195,25 @@ export class Documents {
     }));
   }
 
-  private table(kind: RecordKind): Table {
-    return this.store.models.records[kind];
+  private async head(kind: DocumentKind, id: string, transaction: Transaction): Promise<Row> {
+    const head = await this.store.models.records[kind].findByPk(id, { transaction, raw: true });
+    if (!head) throw new FarloError('not-found', 'This document is gone.');
+    return head as unknown as Row;
   }
 
-  private async currentOf(
-    document: DocumentKind,
-    documentId: string,
-    changes: readonly ChangeShape[],
+  private async rows(
+    kind: DocumentKind,
+    id: string,
+    recordKind: RecordKind,
     transaction: Transaction,
-  ): Promise<Map<string, Record<string, unknown>>> {
-    const current = new Map<string, Record<string, unknown>>();
-    for (const [kind, list] of byKind(changes)) {
-      const column = kind === document ? 'id' : documentColumn(document);
-      for (const ids of slices(
-        list.map((change) => change.id),
-        2000,
-      )) {
-        const rows = await this.table(kind).findAll({
-          where: { id: ids, [Op.and]: { [column]: documentId } },
-          raw: true,
-          transaction,
-        });
-        for (const row of rows as unknown as Record<string, unknown>[])
-          current.set(`${kind} ${String(row.id)}`, travelling(kind, row));
-      }
-    }
-    return current;
-  }
-
-  private async write(
-    document: DocumentKind,
-    documentId: string,
-    changes: readonly ChangeShape[],
-    current: ReadonlyMap<string, Record<string, unknown>>,
-    transaction: Transaction,
-  ): Promise<Done[]> {
-    const done: Done[] = [];
-    const added = new Map<RecordKind, Record<string, unknown>[]>();
-    const removed = new Map<RecordKind, string[]>();
-    for (const change of changes) {
-      const { kind, id, op } = change;
-      const before = current.get(`${kind} ${id}`) ?? null;
-      const version = op === 'add' ? 1 : (change.version ?? 0) + 1;
-      if (op === 'add')
-        added.set(kind, [
-          ...(added.get(kind) ?? []),
-          { ...change.fields, id, version, [documentColumn(document)]: documentId },
-        ]);
-      else if (op === 'remove') removed.set(kind, [...(removed.get(kind) ?? []), id]);
-      else await this.table(kind).update({ ...change.fields, version }, { where: { id }, transaction });
-      done.push({ kind, id, op, version, before, fields: change.fields });
-    }
-    for (const [kind, ids] of removed)
-      for (const slice of slices(ids, 2000))
-        await this.table(kind).destroy({ where: { id: slice }, transaction });
-    // Parents first, so that children added in the same patch find them.
-    for (const kind of kindsOf(document))
-      for (const slice of slices(added.get(kind) ?? [], 2000))
-        await this.table(kind).bulkCreate(slice, { transaction });
-    return done;
-  }
-
-  /** What is referred to must be in the same document or added to it now: a foreign key alone would accept another studio's. */
-  private async checkReferences(
-    document: DocumentKind,
-    documentId: string,
-    changes: readonly ChangeShape[],
-    transaction: Transaction,
-  ): Promise<void> {
-    const added = new Set(
-      changes.filter((change) => change.op === 'add').map((change) => `${change.kind} ${change.id}`),
-    );
-    const wanted = new Map<RecordKind, Set<string>>();
-    for (const change of changes)
-      for (const [field, kind] of Object.entries(REFERENCES[change.kind] ?? {})) {
-        const id = change.fields?.[field];
-        if (typeof id === 'string' && !added.has(`${kind} ${id}`))
-          wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
-      }
-    for (const [kind, ids] of wanted)
-      for (const slice of slices([...ids], 2000)) {
-        const count = await this.table(kind).count({
-          where: { id: slice, [documentColumn(document)]: documentId },
-          transaction,
-        });
-        if (count !== slice.length)
-          throw new FarloError('patch.invalid', `A change refers to a ${kind} that is not in this document.`);
-      }
-  }
-
-  /** No two triggers of one track on one key, whoever wrote them. */
-  private async checkKeymaps(
-    changes: readonly ChangeShape[],
-    current: ReadonlyMap<string, Record<string, unknown>>,
-    transaction: Transaction,
-  ): Promise<void> {
-    const tracks = new Set<string>();
-    for (const change of changes)
-      if (change.kind === 'trigger' && change.op !== 'remove') {
-        const trackId = change.fields?.trackId ?? current.get(`trigger ${change.id}`)?.trackId;
-        if (typeof trackId === 'string') tracks.add(trackId);
-      }
-    if (tracks.size === 0) return;
-    const rows = (await this.table('trigger').findAll({
-      where: { trackId: [...tracks] },
+  ): Promise<Row[]> {
+    const where = recordKind === kind ? { id } : { [documentColumn(kind)]: id };
+    return (await this.store.models.records[recordKind].findAll({
+      where,
       raw: true,
       transaction,
-    })) as unknown as { trackId: string; key: number }[];
-    const seen = new Set<string>();
-    for (const row of rows) {
-      const slot = `${row.trackId} ${row.key}`;
-      if (seen.has(slot))
-        throw new FarloError(
-          'keymap.clash',
-          `Key ${row.key} already selects another articulation of this track.`,
-        );
-      seen.add(slot);
-    }
+    })) as unknown as Row[];
   }
 }
 
-function byKind(changes: readonly ChangeShape[]): Map<RecordKind, ChangeShape[]> {
-  const map = new Map<RecordKind, ChangeShape[]>();
-  for (const change of changes) {
-    const list = map.get(change.kind);
-    if (list) list.push(change);
-    else map.set(change.kind, [change]);
-  }
-  return map;
-}
-
-function slices<T>(list: readonly T[], size: number): T[][] {
-  return Array.from({ length: Math.ceil(list.length / size) }, (_, i) =>
-    list.slice(i * size, (i + 1) * size),
-  );
-}
-
-/** Fields of a row as they travel: id, version and the kind's own columns; flags as booleans. */
-function travelling(
-  kind: RecordKind,
-  row: Record<string, unknown>,
-): Record<string, unknown> & { id: string; version: number } {
-  const out: Record<string, unknown> = {};
-  for (const column of columnsOf(kind)) {
-    const value = row[column];
-    out[column] = isFlag(column) ? Boolean(value) : value;
-  }
-  return { ...out, id: String(row.id), version: Number(row.version) };
-}
-
-function isStale(change: ChangeShape, current: ReadonlyMap<string, Record<string, unknown>>): boolean {
-  const now = current.get(`${change.kind} ${change.id}`);
-  return change.op === 'add' ? now !== undefined : now?.version !== change.version;
-}
-
-function conflictOf(change: ChangeShape, current: ReadonlyMap<string, Record<string, unknown>>): Conflict {
-  const now = current.get(`${change.kind} ${change.id}`);
-  return { kind: change.kind, id: change.id, current: (now as Conflict['current']) ?? null };
-}
-
-/** Shape of the fields, and that the kind may be added or removed at all. @throws FarloError */
-function validateChange(document: DocumentKind, documentId: string, change: ChangeShape): void {
-  const fail = (sentence: string): never => {
-    throw new FarloError('patch.invalid', sentence, { record: `${change.kind} ${change.id}` });
-  };
-  const entry = RECORD_KINDS[change.kind];
-  if (entry.document !== document) fail(`A ${change.kind} does not belong to a ${document}.`);
-  if (change.kind === document && (change.op !== 'update' || change.id !== documentId))
-    fail(`A ${document} is neither added nor removed by a patch.`);
-  if (change.op !== 'add' && change.version === undefined) fail('The version that was changed is missing.');
-  if (change.op === 'remove') return;
-  const fields = change.fields ?? {};
-  const instance = plainToInstance(entry.shape as new () => object, fields);
-  const errors = validateSync(instance, {
-    whitelist: true,
-    forbidNonWhitelisted: true,
-    skipMissingProperties: change.op === 'update',
-  });
-  if (errors.length > 0)
-    fail(Object.values(errors[0].constraints ?? { shape: `${errors[0].property} is not allowed` })[0]);
-  if (change.op === 'update' && Object.keys(fields).length === 0) fail('An update without fields.');
-  const { startTick, endTick } = fields as { startTick?: number; endTick?: number };
-  if (startTick !== undefined && endTick !== undefined && endTick <= startTick)
-    fail('It ends before it starts.');
-}
-
-function answer(patch: PatchShape, author: string, revision: number, done: readonly Done[]): AppliedPatch {
-  return {
-    patchId: patch.id,
-    revision,
-    author,
-    label: patch.label,
-    changes: done.map(({ kind, id, op, version, fields }) => ({
-      kind,
-      id,
-      op,
-      version,
-      ...(fields ? { fields } : {}),
-    })),
-  };
-}
+const TICKS_OF_16_BARS = 16 * 4 * 960;

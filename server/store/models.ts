@@ -20,7 +20,6 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
       'pan',
       'hallSendDb',
       'muted',
-      'soloed',
     ],
   },
   positionMix: {
@@ -87,7 +86,7 @@ const TEXT = new Set([
   'criterionId',
   'filledBy',
 ]);
-const FLAGS = new Set(['muted', 'soloed', 'inverted', 'starred', 'active']);
+const FLAGS = new Set(['muted', 'inverted', 'starred', 'active']);
 const FRACTIONS = new Set([
   'hallEarlyDb',
   'hallTailDb',
@@ -132,6 +131,8 @@ export interface Models {
   users: Table;
   studios: Table;
   memberships: Table;
+  invitations: Table;
+  sessions: Table;
   libraries: Table;
   instruments: Table;
   articulations: Table;
@@ -172,6 +173,21 @@ export function defineModels(sequelize: Sequelize): Models {
     users: define('users', { id: key(), email: text, name: text, passwordHash: text }),
     studios: define('studios', { id: key(), name: text }),
     memberships: define('memberships', { userId: key(), studioId: key(), role: text }),
+    sessions: define('sessions', {
+      sid: key(),
+      userId: text,
+      expires: DataTypes.DATE,
+      data: DataTypes.TEXT,
+      createdAt: DataTypes.DATE,
+      updatedAt: DataTypes.DATE,
+    }),
+    invitations: define('invitations', {
+      id: key(),
+      studioId: text,
+      tokenHash: text,
+      role: text,
+      expires: DataTypes.DATE,
+    }),
     libraries: define('libraries', {
       id: key(),
       studioId: text,

@@ -46,10 +46,13 @@ export async function startApp(): Promise<TestApp> {
   const connection = await mariadb.createConnection(access);
   await connection.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`);
   await connection.end();
-  const dataFolder = mkdtempSync(join(tmpdir(), 'farlo-test-data-'));
+  const dataFolder = mkdtempSync(join(tmpdir(), '.farlo-test-data-'));
   const store = await openStore({ ...access, name });
   const config = {
     port: 1,
+    host: '127.0.0.1',
+    proxies: 0,
+    secure: false,
     dataFolder,
     database: { ...access, name },
     sessionSecret: 'a secret of at least 24 characters',

@@ -1,59 +1,52 @@
-import { useEffect, useState } from 'react';
-import { createBrowserRouter, Navigate } from 'react-router';
-import { RouterProvider } from 'react-router/dom';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
-import { useSession } from '../state/session.ts';
-import { CueView } from '../views/cue/cue-view.tsx';
-import { DeliverView } from '../views/deliver/deliver-view.tsx';
-import { ListenView } from '../views/listen/listen-view.tsx';
-import { ShelfView } from '../views/shelf/shelf-view.tsx';
-import { Shell } from './shell.tsx';
-import { SignIn } from './sign-in.tsx';
+import { queries } from '../state/queries.ts';
+import { loadSession, useSession } from '../state/session.ts';
+import { JoinPage } from './join.tsx';
+import { FoundPage } from './found.tsx';
+import { NoStudio } from './no-studio.tsx';
+import { SignInPage } from './sign-in.tsx';
 import { applyTheme, useTheme } from './theme-choice.ts';
 
-const router = createBrowserRouter([
-  {
-    path: '/',
-    element: <Shell />,
-    children: [
-      { index: true, element: <Navigate to="/cue" replace /> },
-      { path: 'shelf', element: <ShelfView /> },
-      { path: 'listen', element: <ListenView /> },
-      { path: 'cue', element: <CueView /> },
-      { path: 'deliver', element: <DeliverView /> },
-      { path: '*', element: <Navigate to="/cue" replace /> },
-    ],
-  },
-]);
+// Strangers need no engine and no views.
+const Studio = lazy(async () => ({ default: (await import('./studio-app.tsx')).StudioApp }));
 
-/** The whole page: sign-in for strangers, the shell with its views for members. */
+/** The whole page: founding, joining or sign-in for strangers, the shell with its views for members. */
 export function App() {
   const info = useSession((state) => state.info);
   const [trouble, setTrouble] = useState<string>();
   const theme = useTheme((state) => state.theme);
   useEffect(() => applyTheme(theme), [theme]);
   useEffect(() => {
-    useSession
-      .getState()
-      .load()
-      .catch((error: Error) => setTrouble(error.message));
+    loadSession().catch((error: Error) => setTrouble(error.message));
   }, []);
-  return (
-    <>
-      {trouble !== undefined && !info ? (
+  const token = /^\/join\/([\w-]+)$/.exec(location.pathname)?.[1];
+  const page = (): ReactNode => {
+    if (!info)
+      return trouble === undefined ? (
+        <Waiting>Opening Farlo …</Waiting>
+      ) : (
         <Waiting>
           <p>{trouble}</p>
           <button type="button" className="mt-2 underline" onClick={() => location.reload()}>
             Try again
           </button>
         </Waiting>
-      ) : !info ? (
-        <Waiting>Opening Farlo …</Waiting>
-      ) : info.user ? (
-        <RouterProvider router={router} />
-      ) : (
-        <SignIn demo={info.demo} />
-      )}
+      );
+    if (token) return <JoinPage token={token} />;
+    if (info.founding) return <FoundPage asksCode={info.founding.code} />;
+    if (!info.user) return <SignInPage demo={info.demo} />;
+    if (!info.studio) return <NoStudio />;
+    return (
+      <Suspense fallback={<Waiting>Opening {info.studio.name} …</Waiting>}>
+        <Studio />
+      </Suspense>
+    );
+  };
+  return (
+    <QueryClientProvider client={queries}>
+      {page()}
       <Toaster
         position="bottom-center"
         theme={theme}
@@ -66,11 +59,11 @@ export function App() {
           },
         }}
       />
-    </>
+    </QueryClientProvider>
   );
 }
 
-function Waiting({ children }: { children: React.ReactNode }) {
+function Waiting({ children }: { children: ReactNode }) {
   return (
     <main className="grid h-full place-items-center text-ink-2" aria-live="polite">
       <div>{children}</div>

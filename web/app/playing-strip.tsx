@@ -2,11 +2,12 @@ import { useEffect, useState } from 'react';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { articulationTerm, instrumentRange, playableRange } from '#core/catalogue/index.ts';
 import { CONTROLLER, controllerRest } from '#core/music/index.ts';
-import { useItem, useList } from '../state/documents.ts';
+import { useItem, useList, useOwnedBy } from '../state/documents.ts';
 import { playWithComputerKeys } from '../sound/computer-keys.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { connectMidi, sendFrom, STAND_IN, useMidi } from '../sound/midi.ts';
-import { selectArticulation, usePerformance } from '../sound/performance.ts';
+import { selectArticulation } from '../sound/hands.ts';
+import { usePerformance } from '../sound/performance-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
 import { Ruler } from '../ui/ruler.tsx';
@@ -145,7 +146,7 @@ function PlayedKeyboard() {
   const load = useInstruments(
     (state) => state.loads[taken?.instrumentId ?? tried ?? track?.instrumentId ?? ''],
   );
-  const triggers = useList('trigger').filter((trigger) => !taken && trigger.trackId === track?.id);
+  const triggers = useOwnedBy('trigger', taken ? '' : (track?.id ?? ''));
   const template = useList('template')[0];
   const current = load?.instrument.articulations.find((a) => a.id === articulation);
   return (

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { X } from 'lucide-react';
 import { CONTROLLER } from '#core/music/index.ts';
 import { sendFrom, STAND_IN } from '../sound/midi.ts';
-import { usePerformance } from '../sound/performance.ts';
+import { usePerformance } from '../sound/performance-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
 import { Ruler } from '../ui/ruler.tsx';

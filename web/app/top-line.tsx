@@ -1,24 +1,22 @@
-import { useEffect, useRef, useState } from 'react';
-import { LogOut, Moon, Play, Redo2, Repeat, Square, Sun, Undo2 } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
+import { useMatch, useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import { naturalId } from '#api/index.ts';
 import { edit, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
-import {
-  meters,
-  metreOf,
-  play,
-  playheadTick,
-  stop,
-  tempoOf,
-  toggleLoop,
-  usePerformance,
-} from '../sound/performance.ts';
+import { meters, usePerformance } from '../sound/performance-state.ts';
+import { play, playheadTick, stop, toggleLoop } from '../sound/transport.ts';
+import { metreOf, tempoOf } from '../state/cue.ts';
 import { useRenderings } from '../sound/renderings.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { toNumber } from '../ui/ruler.tsx';
-import { openCue } from './shell.tsx';
-import { useTheme } from './theme-choice.ts';
+import { useFrame } from '../ui/use-frame.ts';
+import { AccountMenu } from './account-menu.tsx';
+import { openCue } from './opening.ts';
+import { SaveStates } from './save-state.tsx';
 
 /** Memory a template may take on this machine until budgets can be set. */
 const MEMORY_BUDGET_BYTES = 2 * 2 ** 30;
@@ -29,11 +27,8 @@ export function TopLine() {
   const looping = usePerformance((state) => state.looping);
   const undoLabel = useDocuments((state) => state.undoLabel);
   const redoLabel = useDocuments((state) => state.redoLabel);
-  const { theme, toggle } = useTheme();
-  const user = useSession((state) => state.info?.user);
-  const signOut = useSession((state) => state.signOut);
   return (
-    <header className="col-span-2 flex items-center gap-3 overflow-hidden border-b border-rule bg-sheet pr-3 pl-4">
+    <header className="col-span-2 flex items-center gap-3 overflow-x-auto overflow-y-hidden border-b border-rule bg-sheet pr-3 pl-4">
       <span className="w-[52px] shrink-0 font-serif text-xl font-semibold italic">Farlo</span>
       <CueChoice />
       <div className="flex shrink-0 items-center gap-1.5" role="group" aria-label="Transport">
@@ -59,7 +54,7 @@ export function TopLine() {
       <div className="flex-1" />
       <OutputLevel />
       <Memory />
-      <SaveState />
+      <SaveStates />
       <div className="flex shrink-0 items-center">
         <Button
           look="quiet"
@@ -81,43 +76,22 @@ export function TopLine() {
         >
           <Redo2 size={15} aria-hidden />
         </Button>
-        <Button
-          look="quiet"
-          onClick={toggle}
-          aria-label={theme === 'light' ? 'Use the dark theme' : 'Use the light theme'}
-          title="Light or dark"
-          className="px-1.5"
-        >
-          {theme === 'light' ? <Moon size={15} aria-hidden /> : <Sun size={15} aria-hidden />}
-        </Button>
-        <Button
-          look="quiet"
-          onClick={() => void signOut()}
-          aria-label={`Sign out ${user?.name ?? ''}`}
-          title={`Signed in as ${user?.name ?? ''}. Sign out`}
-          className="px-1.5"
-        >
-          <span className="rounded-sm border border-rule px-1 text-xs font-semibold">
-            {initials(user?.name ?? '')}
-          </span>
-          <LogOut size={14} aria-hidden />
-        </Button>
       </div>
+      <AccountMenu />
     </header>
   );
 }
 
-const initials = (name: string) =>
-  name
-    .split(/\s+/)
-    .map((word) => word[0])
-    .join('')
-    .slice(0, 2)
-    .toUpperCase();
-
 function CueChoice() {
   const overview = useSession((state) => state.overview);
   const cueId = useDocuments((state) => state.cueId);
+  const navigate = useNavigate();
+  const inCueView = useMatch('/cue/*') !== null;
+  // In the Cue view the address names the cue, and the view follows it.
+  const choose = (id: string) =>
+    inCueView
+      ? void navigate(`/cue/${id}`)
+      : void openCue(id).catch((error: Error) => toast.error(error.message));
   const template = useItem(
     'template',
     useDocuments((state) => state.templateId),
@@ -130,26 +104,14 @@ function CueChoice() {
         hideLabel
         className="-ml-1 w-[176px] border-transparent! bg-transparent! px-0.5! py-0! font-serif font-semibold"
         value={cueId ?? ''}
-        onChange={(event) => void openCue(event.target.value)}
-        options={(overview?.cues ?? []).map((cue) => ({ value: cue.id, text: cue.name }))}
+        onChange={(event) => choose(event.target.value)}
+        options={[
+          ...(cueId === undefined ? [{ value: '', text: 'No cue' }] : []),
+          ...(overview?.cues ?? []).map((cue) => ({ value: cue.id, text: cue.name })),
+        ]}
       />
     </div>
   );
-}
-
-/** Runs a callback in every animation frame while the component is shown. */
-export function useFrame(callback: () => void): void {
-  const latest = useRef(callback);
-  useEffect(() => {
-    latest.current = callback;
-  });
-  useEffect(() => {
-    let frame = requestAnimationFrame(function tick() {
-      latest.current();
-      frame = requestAnimationFrame(tick);
-    });
-    return () => cancelAnimationFrame(frame);
-  }, []);
 }
 
 function Place() {
@@ -192,15 +154,22 @@ function TempoAndMetre() {
     if (tempo)
       edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
     else if (cueId)
-      edit('Tempo', [{ kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick: 0, bpm: value } }]);
+      edit('Tempo', [
+        { kind: 'tempo', id: naturalId('tempo', cueId, 0), op: 'add', fields: { tick: 0, bpm: value } },
+      ]);
   };
   const setMetre = (text: string) => {
     const [numerator, denominator] = text.split('/').map(Number);
     if (metre)
       edit('Metre', [{ kind: 'metre', id: metre.id, op: 'update', fields: { numerator, denominator } }]);
-    else
+    else if (cueId)
       edit('Metre', [
-        { kind: 'metre', id: crypto.randomUUID(), op: 'add', fields: { tick: 0, numerator, denominator } },
+        {
+          kind: 'metre',
+          id: naturalId('metre', cueId, 0),
+          op: 'add',
+          fields: { tick: 0, numerator, denominator },
+        },
       ]);
   };
   const bpm = tempo?.bpm ?? 120;
@@ -295,33 +264,5 @@ function Memory() {
         />
       </div>
     </div>
-  );
-}
-
-function SaveState() {
-  const save = useDocuments((state) => state.save);
-  const text = {
-    saved:
-      save.kind === 'saved' && save.at > 0
-        ? `Saved ${new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}`
-        : 'Saved',
-    saving: 'Saving …',
-    away: 'Kept here',
-    refused: 'Not taken',
-  }[save.kind];
-  const help =
-    save.kind === 'away'
-      ? 'The server does not answer. Edits are kept on this machine and sent when it is back.'
-      : save.kind === 'refused'
-        ? save.sentence
-        : 'Every edit is saved by itself.';
-  return (
-    <span
-      role="status"
-      title={help}
-      className={`w-[76px] shrink-0 text-xs whitespace-nowrap ${save.kind === 'away' || save.kind === 'refused' ? 'font-semibold text-warm' : 'text-ink-3'}`}
-    >
-      {text}
-    </span>
   );
 }

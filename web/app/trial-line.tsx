@@ -1,6 +1,6 @@
 import { toast } from 'sonner';
 import { endTrial, keepTrial } from '../sound/trial.ts';
-import { usePerformance } from '../sound/performance.ts';
+import { usePerformance } from '../sound/performance-state.ts';
 import { useItem } from '../state/documents.ts';
 import { useOwned } from '../state/libraries.ts';
 import { useMayEdit } from '../state/session.ts';

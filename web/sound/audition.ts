@@ -11,7 +11,9 @@ import { planEndSeconds, planPart, toEvents } from '#core/performance/index.ts';
 import { ENGINE_RATE, TICKS_PER_QUARTER } from '#core/units/index.ts';
 import { soundHost } from './host.ts';
 import { openInstrument, useInstruments, wantArticulation, type LoadState } from './instruments.ts';
-import { stop, takenTrack, takeUp, usePerformance } from './performance.ts';
+import { takenTrack, takeUp } from './hands.ts';
+import { usePerformance } from './performance-state.ts';
+import { stop } from './transport.ts';
 
 const PRE_ROLL_SECONDS = 0.25;
 const TAIL_SECONDS = 0.6;

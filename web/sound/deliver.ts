@@ -2,17 +2,22 @@ import type { BounceFigures, BounceOrder } from '#core/deliver/index.ts';
 import { toEvents, planEndSeconds } from '#core/performance/index.ts';
 import { sortEvents, type EngineEvent } from '#core/engine/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
-import { useDocuments, type Item } from '../state/documents.ts';
+import { itemOf, useDocuments } from '../state/documents.ts';
 import type { BounceAnswer, BounceRequest } from './bounce.worker.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
-import { orderedTracks, soundOf, tempoOf, usePerformance } from './performance.ts';
+import { AS_WRITTEN, soundOf } from './mixes.ts';
+import { usePerformance } from './performance-state.ts';
+import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 
 /** Silence in front of the first beat, so that leads reaching before it are heard whole. */
 export const PRE_ROLL_SECONDS = 1;
 
-/** The open cue as an order for the engine: what is planned now, with a second of pre-roll. */
-export function bounceOrder(preRollSeconds = PRE_ROLL_SECONDS): BounceOrder {
+/**
+ * The open cue as an order for the engine: what is planned now, with a second of pre-roll.
+ * @param asHeard with what this person mutes and hears alone; otherwise as the template says
+ */
+export function bounceOrder(preRollSeconds = PRE_ROLL_SECONDS, asHeard = false): BounceOrder {
   const { records, cueId, templateId } = useDocuments.getState();
   const { plans } = usePerformance.getState();
   const { loads } = useInstruments.getState();
@@ -25,10 +30,10 @@ export function bounceOrder(preRollSeconds = PRE_ROLL_SECONDS): BounceOrder {
     for (const event of toEvents(plan, i, -preRollSeconds)) events.push(event);
     end = Math.max(end, planEndSeconds(plan));
   });
-  const cue = records.cue?.[cueId ?? ''] as unknown as Item<'cue'> | undefined;
-  const template = records.template?.[templateId ?? ''] as unknown as Item<'template'> | undefined;
+  const cue = cueOf(records, cueId);
+  const template = itemOf(records, 'template', templateId);
   const cueEnd = cue ? tempoOf(records).toSeconds(cue.endTick) : 0;
-  const sounds = tracks.map((track) => soundOf(records, track));
+  const sounds = tracks.map((track) => soundOf(records, track, asHeard ? undefined : AS_WRITTEN));
   const used = new Set(sounds.map((sound) => sound.instrumentId));
   return {
     instruments: Object.values(loads)

@@ -3,13 +3,18 @@ import type { Instrument } from '#core/catalogue/index.ts';
 import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
 import type { HallMix } from '#core/mixing/index.ts';
 import type { LiveEvent } from '#core/performance/index.ts';
-import { HARBOUR_HALL, hallResponse } from '#core/recording/index.ts';
+import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import workletUrl from './engine.worklet.ts?worker&url';
-import type { LoadState } from './instruments.ts';
 import type { EngineTrackSetup, FromEngine, ToEngine } from './messages.ts';
 
 type StateMessage = Extract<FromEngine, { kind: 'state' }>;
+
+/** An instrument with what of it can be heard, by sample id. */
+interface Heard {
+  instrument: Instrument;
+  audio: ReadonlyMap<string, SampleAudio>;
+}
 
 /** The engine in the audio thread, as the page drives it. It sleeps until something is to be heard. */
 class SoundHost {
@@ -21,7 +26,7 @@ class SoundHost {
   private captured: ((sound: { left: Float32Array; right: Float32Array }) => void) | undefined;
   private timed: ((milliseconds: Float32Array) => void) | undefined;
   private response: HallResponse | undefined;
-  private readonly told = new Map<string, Pick<LoadState, 'instrument' | 'audio'>>();
+  private readonly told = new Map<string, Heard>();
 
   /** Why nothing can be heard, or undefined. */
   trouble: string | undefined;
@@ -46,7 +51,7 @@ class SoundHost {
   }
 
   /** Tells the engine what is loaded of an instrument: the instrument itself once, then only what is new or gone. */
-  setInstrument({ instrument, audio }: Pick<LoadState, 'instrument' | 'audio'>): void {
+  setInstrument({ instrument, audio }: Heard): void {
     let known = this.told.get(instrument.id);
     if (known?.instrument !== instrument) {
       known = { instrument, audio: new Map() };

@@ -1,7 +1,8 @@
 import { create } from 'zustand';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { soundHost } from './host.ts';
-import { stop, usePerformance } from './performance.ts';
+import { usePerformance } from './performance-state.ts';
+import { stop } from './transport.ts';
 import { heldRendering, offerToEngine, prepareRendering, rendering, type RenderOrder } from './renderings.ts';
 import type { Rendered } from './render.worker.ts';
 

@@ -1,7 +1,8 @@
 import { bounceOrder, startBounce } from './deliver.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
-import { meters, play, stop } from './performance.ts';
+import { meters } from './performance-state.ts';
+import { play, stop } from './transport.ts';
 
 /** What automated measurements of the running page may use: the engine's real output and a bounce to hold it against. */
 const measuring = { soundHost, bounceOrder, startBounce, meters, play, stop, useInstruments };

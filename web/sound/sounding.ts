@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import { layersOf } from '#core/report/index.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
-import { usePerformance } from './performance.ts';
+import { usePerformance } from './performance-state.ts';
 
 /** What hands hear of the taken sound now. */
 export interface HandSound {

@@ -2,13 +2,15 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { articulationFor, cutPhrase, type WrittenPhrase } from '#core/listen/index.ts';
 import { articulationTerm, type Instrument } from '#core/catalogue/index.ts';
-import type { TrackMix } from '#core/mixing/index.ts';
+import { trialMix, type TrackMix } from '#core/mixing/index.ts';
 import { planPart } from '#core/performance/index.ts';
 import { TICKS_PER_QUARTER } from '#core/units/index.ts';
 import { edit, listOf, useDocuments, type Item } from '../state/documents.ts';
 import { instrumentEdits } from '../state/track-edits.ts';
 import { openInstrument, wantArticulation, wantInstrument } from './instruments.ts';
-import { mixOf, partOf, tempoOf, trialMix, tryInCue, usePerformance } from './performance.ts';
+import { mixOf } from './mixes.ts';
+import { usePerformance } from './performance-state.ts';
+import { partOf, tempoOf } from '../state/cue.ts';
 import { rendering } from './renderings.ts';
 
 /** What is told of a trial under way. */
@@ -59,7 +61,7 @@ export async function startTrial(trackId: string, instrumentId: string, articula
     const trimDb = await matchingTrim(track, instrument, plain.id, mix);
     const standIns = plan.segments.flatMap((segment) => segment.findings.map((one) => one.sentence));
     useTrialNews.setState({ standIns: [...new Set(standIns)] });
-    tryInCue({ trackId, instrumentId, articulation: plain.id, trimDb });
+    usePerformance.setState({ trial: { trackId, instrumentId, articulation: plain.id, trimDb } });
   } finally {
     useTrialNews.setState({ preparing: false });
   }
@@ -101,7 +103,7 @@ function nameOf(sound: object, phrase: WrittenPhrase, bpm: number): string {
 
 /** Puts the track's own sound back. */
 export function endTrial(): void {
-  tryInCue(undefined);
+  usePerformance.setState({ trial: undefined });
   useTrialNews.setState({ standIns: [] });
 }
 

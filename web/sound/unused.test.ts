@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Records } from '../state/diff.ts';
+import { Table } from '../state/tables.ts';
 import { levelsText, readLevels } from '../state/shelf.ts';
 import type { LoadState } from './instruments.ts';
 import { unusedArticulations } from './unused.ts';
@@ -9,13 +9,13 @@ const loaded = (...ids: string[]) => ({ wanted: new Set(ids) }) as unknown as Lo
 describe('what the open cue does not use', () => {
   it('is everything loaded that no track and no mark of its part speaks of', () => {
     const records = {
-      track: {
-        t: { id: 't', instrumentId: 'violins', articulation: 'long' },
-        u: { id: 'u', instrumentId: null, articulation: 'long' },
-      },
-      part: { p: { id: 'p', trackId: 't' } },
-      mark: { m: { id: 'm', partId: 'p', articulation: 'staccato' } },
-    } as unknown as Records;
+      track: Table.of('track', [
+        { id: 't', instrumentId: 'violins', articulation: 'long' },
+        { id: 'u', instrumentId: null, articulation: 'long' },
+      ]),
+      part: Table.of('part', [{ id: 'p', trackId: 't' }]),
+      mark: Table.of('mark', [{ id: 'm', partId: 'p', articulation: 'staccato' }]),
+    };
     expect(
       unusedArticulations(records, {
         violins: loaded('long', 'staccato', 'tremolo'),

@@ -1,7 +1,7 @@
 import { listOf, useDocuments } from '../state/documents.ts';
-import type { Records } from '../state/diff.ts';
+import type { Records } from '../state/tables.ts';
 import { bytesFreedBy, unloadArticulation, useInstruments, type LoadState } from './instruments.ts';
-import { usePerformance } from './performance.ts';
+import { usePerformance } from './performance-state.ts';
 
 /** An articulation in memory. */
 interface Loaded {

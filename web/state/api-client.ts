@@ -9,13 +9,34 @@ export class RequestFailure extends Error {
   ) {
     super(sentence);
   }
+
+  /** The server's name for what went wrong. */
+  get code(): string | undefined {
+    return this.problem?.code;
+  }
 }
 
-let guard = '';
+/** Sent by those who have none yet: a header that other sites cannot send. */
+const NO_GUARD = 'none';
+let guard = NO_GUARD;
 
 /** Remembers the guard that every change must carry. */
 export function setGuard(value: string): void {
-  guard = value;
+  guard = value || NO_GUARD;
+}
+
+interface SessionHandlers {
+  /** The session is over. */
+  over(): void;
+  /** Asks who is signed in now. @returns whether it is still the same person */
+  renew(): Promise<boolean>;
+}
+
+let session: SessionHandlers = { over: () => undefined, renew: () => Promise.resolve(false) };
+
+/** Says what happens when the server no longer knows the session. */
+export function whenSignedOut(handlers: SessionHandlers): void {
+  session = handlers;
 }
 
 /** Calls the server. @throws RequestFailure */
@@ -24,6 +45,17 @@ export async function request<T>(
   path: string,
   body?: unknown,
 ): Promise<T> {
+  try {
+    return await once<T>(method, path, body);
+  } catch (error) {
+    if (!(error instanceof RequestFailure)) throw error;
+    // Another tab signed in: the same person goes on with the new guard, anybody else must not send this.
+    if (error.code === 'access.guard' && (await session.renew())) return once<T>(method, path, body);
+    throw error;
+  }
+}
+
+async function once<T>(method: 'GET' | 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
   const headers: Record<string, string> = { 'x-farlo-guard': guard };
   let payload: BodyInit | undefined;
   if (body instanceof FormData) payload = body;
@@ -31,64 +63,66 @@ export async function request<T>(
     headers['content-type'] = 'application/json';
     payload = JSON.stringify(body);
   }
-  let response: Response;
-  try {
-    response = await fetch(`/api${path}`, { method, headers, body: payload });
-  } catch {
-    throw new RequestFailure(
-      'The server does not answer. Your edits are kept here and sent when it is back.',
-      0,
-    );
-  }
+  const response = await reach(
+    path,
+    { method, headers, body: payload },
+    'The server does not answer. Your edits are kept here and sent when it is back.',
+  );
   if (response.status === 204) return undefined as T;
-  const text = await response.text();
-  if (response.ok) return JSON.parse(text) as T;
+  const text = await response.text().catch(() => '');
+  if (response.ok) {
+    try {
+      return JSON.parse(text) as T;
+    } catch {
+      throw new RequestFailure('The answer of the server was cut off.', 0);
+    }
+  }
+  throw failureOf(response, text, `The server answered ${response.status}.`);
+}
+
+async function reach(path: string, init: RequestInit, otherwise: string): Promise<Response> {
+  try {
+    return await fetch(`/api${path}`, init);
+  } catch {
+    throw new RequestFailure(otherwise, 0);
+  }
+}
+
+function failureOf(response: Response, text: string, otherwise: string): RequestFailure {
   let problem: Problem | undefined;
   try {
     problem = JSON.parse(text) as Problem;
   } catch {
     // A proxy or a dying server answered with something else.
   }
-  throw new RequestFailure(
-    problem?.title ?? `The server answered ${response.status}.`,
-    problem ? response.status : 0,
-    problem,
-  );
+  if (problem?.code === 'access.sign-in') session.over();
+  return new RequestFailure(problem?.title ?? otherwise, problem ? response.status : 0, problem);
 }
+
+const NO_SOUND = 'The server does not answer; the sound could not be loaded.';
 
 /** Fetches sound as bytes. @throws RequestFailure */
 export async function fetchBytes(path: string): Promise<ArrayBuffer> {
-  let response: Response;
-  try {
-    response = await fetch(`/api${path}`, { headers: { 'x-farlo-guard': guard } });
-  } catch {
-    throw new RequestFailure('The server does not answer; the sound could not be loaded.', 0);
-  }
+  const response = await reach(path, { headers: { 'x-farlo-guard': guard } }, NO_SOUND);
   if (response.ok) return response.arrayBuffer();
   throw await soundFailure(response);
 }
 
 async function soundFailure(response: Response): Promise<RequestFailure> {
-  const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
-  return new RequestFailure(
-    problem?.title ?? `The sound could not be loaded (${response.status}).`,
-    response.status,
-    problem,
-  );
+  const text = await response.text().catch(() => '');
+  return failureOf(response, text, `The sound could not be loaded (${response.status}).`);
 }
 
 /** Fetches pieces of packs, one after the other in one answer. @throws RequestFailure */
 export async function fetchPieces(reads: readonly PackRead[]): Promise<Uint8Array> {
-  let response: Response;
-  try {
-    response = await fetch('/api/packs/read', {
-      method: 'POST',
-      headers: { 'x-farlo-guard': guard, 'content-type': 'application/json' },
-      body: JSON.stringify(packReads(reads)),
-    });
-  } catch {
-    throw new RequestFailure('The server does not answer; the sound could not be loaded.', 0);
-  }
+  const init = () => ({
+    method: 'POST',
+    headers: { 'x-farlo-guard': guard, 'content-type': 'application/json' },
+    body: JSON.stringify(packReads(reads)),
+  });
+  let response = await reach('/packs/read', init(), NO_SOUND);
+  if (response.status === 403 && (await session.renew()))
+    response = await reach('/packs/read', init(), NO_SOUND);
   if (!response.ok) throw await soundFailure(response);
   const bytes = new Uint8Array(await response.arrayBuffer());
   if (bytes.length !== reads.reduce((sum, { start, end }) => sum + end - start, 0))

@@ -3,45 +3,43 @@ import { create } from 'zustand';
 import {
   DOCUMENT_KINDS,
   RECORD_KINDS,
+  REFERENCES,
   type DocumentKind,
   type RecordFields,
   type RecordKind,
+  type StreamEvent,
 } from '#api/index.ts';
-import { applyDeltas, deltasOf, inverse, squash, type Delta, type Edit, type Records } from './diff.ts';
+import { deltasOf, differs, inverse, keyOf, replayOf, squash, type Delta, type Edit } from './diff.ts';
+import type { AsideEdit } from './outbox.ts';
 import { DocumentSync, type SaveState } from './sync.ts';
+import { applyDeltas, recordOf, Table, type Records } from './tables.ts';
+import { UndoStacks, type Step } from './undo.ts';
 
 /** A record of a kind as views read it. */
 export type Item<K extends RecordKind> = Readonly<RecordFields<K>> & { readonly id: string };
 
-interface Step {
-  label: string;
-  deltas: Delta[];
-  at: number;
-  merge: string | undefined;
-}
+/** An edit that was set aside, with the document it belongs to. */
+export type SetAside = AsideEdit & { document: DocumentKind };
 
 interface DocumentsState {
   records: Records;
   templateId: string | undefined;
   cueId: string | undefined;
   shelfId: string | undefined;
-  save: SaveState;
+  /** Each open document says its own state. */
+  saves: Partial<Record<DocumentKind, SaveState>>;
+  aside: readonly SetAside[];
   undoLabel: string | undefined;
   redoLabel: string | undefined;
-  openTemplate(id: string): Promise<void>;
-  openCue(id: string): Promise<void>;
-  openShelf(id: string): Promise<void>;
 }
 
-const MERGE_MS = 500;
-const MOST_STEPS = 300;
-
 const syncs: Partial<Record<DocumentKind, DocumentSync>> = {};
-const documentRecords: Record<DocumentKind, Records> = { template: {}, cue: {}, shelf: {} };
-let undoStack: Step[] = [];
-let redoStack: Step[] = [];
+/** Documents that were left while edits of theirs still waited, by id. */
+const retired = new Map<string, DocumentSync>();
+const allSyncs = () => [...Object.values(syncs), ...retired.values()];
+const stacks = new UndoStacks();
 /** Edits inside a gesture are shown at once and sent as one when it ends. */
-let gesture: { label: string; deltas: Delta[] } | undefined;
+let gesture: { label: string; deltas: Map<string, Delta> } | undefined;
 
 /** The open template and cue and the studio's shelf, merged into one set of tables: kinds never overlap. */
 export const useDocuments = create<DocumentsState>(() => ({
@@ -49,49 +47,143 @@ export const useDocuments = create<DocumentsState>(() => ({
   templateId: undefined,
   cueId: undefined,
   shelfId: undefined,
-  save: { kind: 'saved', at: 0 },
+  saves: {},
+  aside: [],
   undoLabel: undefined,
   redoLabel: undefined,
-  openTemplate: (id) => open('template', id),
-  openCue: (id) => open('cue', id),
-  openShelf: (id) => open('shelf', id),
 }));
 
-async function open(kind: DocumentKind, id: string): Promise<void> {
-  syncs[kind]?.close();
-  documentRecords[kind] = {};
-  undoStack = [];
-  redoStack = [];
-  syncs[kind] = await DocumentSync.open(kind, id, {
-    onRecords: (records) => {
-      documentRecords[kind] = records;
-      // An edit inside a gesture is not yet in the queue: keep it on top.
-      const merged = { ...documentRecords.template, ...documentRecords.cue, ...documentRecords.shelf };
-      useDocuments.setState({ records: gesture ? applyDeltas(merged, gesture.deltas) : merged });
-    },
-    onState: (save) => useDocuments.setState({ save }),
-    onNews: (sentence) => toast(sentence, { duration: 8000 }),
-  });
-  useDocuments.setState({
-    [`${kind}Id`]: id,
-    undoLabel: undefined,
-    redoLabel: undefined,
-  });
-}
+const documentOf = (kind: RecordKind): DocumentKind => RECORD_KINDS[kind].document;
+const lookup = (kind: RecordKind, id: string) => recordOf(useDocuments.getState().records, kind, id);
 
-/** Puts deltas in place and on their way, document by document. */
-function commit(label: string, deltas: Delta[], alreadyShown: boolean): void {
-  for (const kind of DOCUMENT_KINDS) {
-    const own = deltas.filter((delta) => RECORD_KINDS[delta.kind].document === kind);
-    if (own.length === 0) continue;
-    documentRecords[kind] = applyDeltas(documentRecords[kind], own);
-    syncs[kind]?.push(label, own);
+/** Opens a document in place of the one of its kind. @throws RequestFailure when it cannot be fetched */
+export async function openDocument(
+  kind: DocumentKind,
+  id: string,
+  owner: { userId: string; studioId: string },
+): Promise<void> {
+  leave(kind);
+  const waiting = retired.get(id);
+  retired.delete(id);
+  if (waiting) {
+    syncs[kind] = waiting;
+    useDocuments.setState({ [`${kind}Id`]: id });
+    waiting.show();
+    tellLabels();
+    return;
   }
-  if (!alreadyShown) useDocuments.setState(({ records }) => ({ records: applyDeltas(records, deltas) }));
+  const sync: DocumentSync = new DocumentSync(
+    { ...owner, kind, id },
+    {
+      onRecords: (records) => isOpen(sync) && showRecords(kind, records),
+      onDeltas: (deltas) => isOpen(sync) && showDeltas(deltas),
+      onState: (save) => {
+        if (save.kind === 'saved' && retired.get(id) === sync) {
+          retired.delete(id);
+          sync.close();
+        }
+        if (isOpen(sync)) useDocuments.setState(({ saves }) => ({ saves: { ...saves, [kind]: save } }));
+      },
+      onAside: (aside) =>
+        isOpen(sync) &&
+        useDocuments.setState((state) => ({
+          aside: [
+            ...state.aside.filter((one) => one.document !== kind),
+            ...aside.map((one) => ({ ...one, document: kind })),
+          ],
+        })),
+      onNews: (sentence) => isOpen(sync) && void toast(sentence, { duration: 8000 }),
+    },
+  );
+  syncs[kind] = sync;
+  useDocuments.setState(({ aside }) => ({ aside: aside.filter((one) => one.document !== kind) }));
+  await sync.open();
+  if (!isOpen(sync)) return;
+  useDocuments.setState({ [`${kind}Id`]: id });
+  tellLabels();
 }
 
-function labels(): void {
-  useDocuments.setState({ undoLabel: undoStack.at(-1)?.label, redoLabel: redoStack.at(-1)?.label });
+/** Leaves the open document of a kind: what is still unsent goes on being sent. */
+function leave(kind: DocumentKind): void {
+  const sync = syncs[kind];
+  delete syncs[kind];
+  stacks.forget((delta) => documentOf(delta.kind) === kind);
+  if (sync?.isIdle) sync.close();
+  else if (sync) retired.set(sync.owner.id, sync);
+}
+
+/** Shows no document of a kind any more. */
+export function closeDocument(kind: DocumentKind): void {
+  leave(kind);
+  showRecords(kind, {});
+  useDocuments.setState(({ saves }) => ({
+    [`${kind}Id`]: undefined,
+    saves: { ...saves, [kind]: undefined },
+  }));
+  tellLabels();
+}
+
+const isOpen = (sync: DocumentSync) => syncs[sync.kind] === sync;
+
+/** What the stream tells, to all open documents. */
+export function hearEvent(event: StreamEvent): void {
+  for (const sync of allSyncs()) sync.hear(event);
+}
+
+/** Sends what waits, for example after signing in again. */
+export function resumeSending(): void {
+  for (const sync of allSyncs()) sync.resume();
+}
+
+/** Says what becomes of an edit that was set aside. */
+export function decideAside({ document, id }: SetAside, decision: 'again' | 'discard'): void {
+  if (decision === 'again') syncs[document]?.tryAgain(id);
+  else syncs[document]?.discard(id);
+}
+
+/** Puts all records of a document in place; an edit inside a gesture, not yet in the queue, stays on top. */
+function showRecords(document: DocumentKind, records: Records): void {
+  const next: Partial<Record<RecordKind, Table>> = { ...useDocuments.getState().records };
+  for (const kind of Object.keys(RECORD_KINDS) as RecordKind[])
+    if (documentOf(kind) === document) next[kind] = records[kind] ?? Table.of(kind, []);
+  useDocuments.setState({ records: gesture ? applyDeltas(next, [...gesture.deltas.values()]) : next });
+}
+
+/** Puts others' changes in place, under what a gesture is changing. */
+function showDeltas(deltas: readonly Omit<Delta, 'before'>[]): void {
+  const shown = deltas.flatMap((delta): Delta[] => {
+    const before = lookup(delta.kind, delta.id) ?? null;
+    const held = gesture?.deltas.get(keyOf(delta));
+    const after =
+      held?.before && held.after && delta.after
+        ? { ...delta.after, ...changed(held.before, held.after) }
+        : delta.after;
+    if (before === after || (before && after && !differs(before, after) && !differs(after, before)))
+      return [];
+    return [{ ...delta, before, after }];
+  });
+  if (shown.length > 0) put(shown);
+}
+
+function changed(before: object, after: object): object {
+  const old = before as Record<string, unknown>;
+  return Object.fromEntries(Object.entries(after).filter(([name, value]) => old[name] !== value));
+}
+
+function put(deltas: readonly Delta[]): void {
+  useDocuments.setState(({ records }) => ({ records: applyDeltas(records, deltas) }));
+}
+
+/** Sends deltas on their way, document by document. */
+function send(label: string, deltas: readonly Delta[]): void {
+  for (const kind of DOCUMENT_KINDS) {
+    const own = deltas.filter((delta) => documentOf(delta.kind) === kind);
+    if (own.length > 0) syncs[kind]?.push(label, own);
+  }
+}
+
+function tellLabels(): void {
+  useDocuments.setState({ undoLabel: stacks.undoLabel, redoLabel: stacks.redoLabel });
 }
 
 /**
@@ -99,87 +191,94 @@ function labels(): void {
  * @param merge edits of the same name within half a second become one step of undo
  */
 export function edit(label: string, edits: readonly Edit[], merge?: string): void {
-  const deltas = deltasOf(useDocuments.getState().records, edits);
+  const deltas = deltasOf(lookup, edits);
   if (deltas.length === 0) return;
+  put(deltas);
   if (gesture) {
-    gesture.deltas = squash([...gesture.deltas, ...deltas]);
-    useDocuments.setState(({ records }) => ({ records: applyDeltas(records, deltas) }));
+    for (const delta of deltas) {
+      const known = gesture.deltas.get(keyOf(delta));
+      gesture.deltas.set(keyOf(delta), known ? { ...known, after: delta.after } : delta);
+    }
     return;
   }
-  commit(label, deltas, false);
-  const last = undoStack.at(-1);
-  const now = Date.now();
-  if (merge && last?.merge === merge && now - last.at < MERGE_MS) {
-    undoStack[undoStack.length - 1] = { ...last, deltas: squash([...last.deltas, ...deltas]), at: now };
-  } else undoStack = [...undoStack.slice(-MOST_STEPS), { label, deltas, at: now, merge }];
-  redoStack = [];
-  labels();
+  send(label, deltas);
+  stacks.add({ label, deltas, at: Date.now(), merge });
+  tellLabels();
 }
 
 /** Begins a gesture: what is edited until `endGesture` is one step, sent at its end. */
 export function beginGesture(label: string): void {
-  gesture ??= { label, deltas: [] };
+  gesture ??= { label, deltas: new Map() };
 }
 
 /** Ends a gesture; `keep` false falls back to how it was. */
 export function endGesture(keep = true): void {
   const done = gesture;
   gesture = undefined;
-  if (!done || done.deltas.length === 0) return;
+  if (!done || done.deltas.size === 0) return;
+  const deltas = squash([...done.deltas.values()]);
   if (!keep) {
-    useDocuments.setState(({ records }) => ({ records: applyDeltas(records, inverse(done.deltas)) }));
+    replay({ label: done.label, deltas, at: 0, merge: undefined }, true, false);
     return;
   }
-  commit(done.label, done.deltas, true);
-  undoStack = [...undoStack.slice(-MOST_STEPS), { ...done, at: 0, merge: undefined }];
-  redoStack = [];
-  labels();
+  if (deltas.length === 0) return;
+  send(done.label, deltas);
+  stacks.add({ label: done.label, deltas, at: 0, merge: undefined });
+  tellLabels();
 }
 
-function replay(step: Step, backwards: boolean): boolean {
-  const wanted = backwards ? inverse(step.deltas) : step.deltas;
-  const { records } = useDocuments.getState();
-  // Only what still stands as this step left it can be taken back; a colleague may have removed it.
-  const deltas = squash(
-    wanted.filter(({ kind, id, before, after }) =>
-      before === null ? after !== null : records[kind]?.[id] !== undefined,
+/** Takes a step back, or makes it again, as far as it still is as the user left it. @returns whether anything came of it */
+function replay(step: Step, backwards: boolean, sent = true): boolean {
+  const { deltas, left } = replayOf(backwards ? inverse(step.deltas) : step.deltas, lookup, (record, kind) =>
+    Object.entries(REFERENCES[kind] ?? {}).every(
+      ([field, parent]) => lookup(parent, String((record as Record<string, unknown>)[field])) !== undefined,
     ),
   );
+  if (left > 0)
+    toast(
+      deltas.length > 0
+        ? `What a colleague changed since stayed as it is; the rest of “${step.label}” was ${backwards ? 'taken back' : 'made again'}.`
+        : `“${step.label}” cannot be ${backwards ? 'taken back' : 'made again'}: someone has changed it since.`,
+    );
   if (deltas.length === 0) return false;
-  const onTop = deltas.map((delta) => ({ ...delta, before: records[delta.kind]?.[delta.id] ?? null }));
-  commit(`${backwards ? 'Undo' : 'Redo'}: ${step.label}`, onTop, false);
+  put(deltas);
+  if (sent) send(`${backwards ? 'Undo' : 'Redo'}: ${step.label}`.slice(0, 200), deltas);
   return true;
 }
 
 /** Takes the last step back. */
 export function undo(): void {
-  const step = undoStack.at(-1);
-  if (!step || gesture) return;
-  undoStack = undoStack.slice(0, -1);
-  if (replay(step, true)) redoStack = [...redoStack, step];
-  else toast(`“${step.label}” cannot be taken back: someone has removed it since.`);
-  labels();
+  if (gesture) return;
+  stacks.move('undo', (step) => replay(step, true));
+  tellLabels();
 }
 
 /** Makes the last step taken back again. */
 export function redo(): void {
-  const step = redoStack.at(-1);
-  if (!step || gesture) return;
-  redoStack = redoStack.slice(0, -1);
-  if (replay(step, false)) undoStack = [...undoStack, step];
-  labels();
+  if (gesture) return;
+  stacks.move('redo', (step) => replay(step, false));
+  tellLabels();
 }
 
 const EMPTY: readonly never[] = [];
-const tableCache = new WeakMap<object, unknown[]>();
 
 /** All records of a kind as a list; the same list as long as nothing of the kind changes. */
 export function listOf<K extends RecordKind>(records: Records, kind: K): readonly Item<K>[] {
-  const table = records[kind];
-  if (!table) return EMPTY;
-  let list = tableCache.get(table) as Item<K>[] | undefined;
-  if (!list) tableCache.set(table, (list = Object.values(table) as unknown as Item<K>[]));
-  return list;
+  return (records[kind]?.list() ?? EMPTY) as unknown as readonly Item<K>[];
+}
+
+/** Records of a kind that belong to something, in order; the same list as long as none of them changes. */
+export function ownedBy<K extends RecordKind>(records: Records, kind: K, owner: string): readonly Item<K>[] {
+  return (records[kind]?.ownedBy(owner) ?? EMPTY) as unknown as readonly Item<K>[];
+}
+
+/** A record by kind and id. */
+export function itemOf<K extends RecordKind>(
+  records: Records,
+  kind: K,
+  id: string | undefined,
+): Item<K> | undefined {
+  return id === undefined ? undefined : (recordOf(records, kind, id) as unknown as Item<K> | undefined);
 }
 
 /** Hook: the list of a kind. */
@@ -187,9 +286,12 @@ export function useList<K extends RecordKind>(kind: K): readonly Item<K>[] {
   return useDocuments((state) => listOf(state.records, kind));
 }
 
+/** Hook: what belongs to something. */
+export function useOwnedBy<K extends RecordKind>(kind: K, owner: string): readonly Item<K>[] {
+  return useDocuments((state) => ownedBy(state.records, kind, owner));
+}
+
 /** Hook: one record. */
 export function useItem<K extends RecordKind>(kind: K, id: string | undefined): Item<K> | undefined {
-  return useDocuments((state) =>
-    id === undefined ? undefined : (state.records[kind]?.[id] as unknown as Item<K> | undefined),
-  );
+  return useDocuments((state) => itemOf(state.records, kind, id));
 }

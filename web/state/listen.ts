@@ -1,7 +1,7 @@
-import type { RecordFields } from '#api/index.ts';
+import { naturalId, type RecordFields } from '#api/index.ts';
 import type { EqBand } from '#core/mixing/index.ts';
-import type { Records } from './diff.ts';
-import { edit, listOf, useDocuments, useList, type Item } from './documents.ts';
+import type { Records } from './tables.ts';
+import { edit, listOf, ownedBy, useDocuments, useList, type Item } from './documents.ts';
 
 /** What a studio keeps of its listening: line-ups, preferences, blind rounds, phrases, scores, remarks, gaps. */
 
@@ -15,10 +15,8 @@ const add = <K extends Parameters<typeof listOf>[1]>(kind: K, fields: RecordFiel
 });
 
 /** Contenders of a line-up, in their order. */
-export function contendersOf(records: Records, lineUpId: string | undefined): Item<'contender'>[] {
-  return listOf(records, 'contender')
-    .filter((one) => one.lineUpId === lineUpId)
-    .sort((a, b) => a.place - b.place || (a.id < b.id ? -1 : 1));
+export function contendersOf(records: Records, lineUpId: string | undefined): readonly Item<'contender'>[] {
+  return ownedBy(records, 'contender', lineUpId ?? '');
 }
 
 /** Line-ups by name. */
@@ -116,7 +114,10 @@ export function togglePreference(lineUpId: string, phrase: string, contenderId: 
   edit(known ? 'Take a preference back' : 'Prefer a contender', [
     known
       ? { kind: 'preference', id: known.id, op: 'remove' }
-      : add('preference', { lineUpId, phrase, contenderId }),
+      : {
+          ...add('preference', { lineUpId, phrase, contenderId }),
+          id: naturalId('preference', lineUpId, phrase, contenderId),
+        },
   ]);
 }
 
@@ -194,7 +195,10 @@ export function giveScore(instrumentId: string, criterionId: string, score: numb
     [
       known
         ? { kind: 'score', id: known.id, op: 'update', fields: { score } }
-        : add('score', { instrumentId, criterionId, score }),
+        : {
+            ...add('score', { instrumentId, criterionId, score }),
+            id: naturalId('score', criterionId, instrumentId),
+          },
     ],
     `score ${instrumentId} ${criterionId}`,
   );
@@ -217,7 +221,7 @@ export function removeGap(id: string): void {
 
 /** Gives a track the tone of some bands, in place of those it has. */
 export function giveTone(trackId: string, bands: readonly EqBand[], label = 'Tone of the track'): void {
-  const before = listOf(now(), 'eqBand').filter((one) => one.trackId === trackId);
+  const before = ownedBy(now(), 'eqBand', trackId);
   edit(label, [
     ...before.map((one) => ({ kind: 'eqBand' as const, id: one.id, op: 'remove' as const })),
     ...bands.map((band) => add('eqBand', { ...band, trackId, active: true })),

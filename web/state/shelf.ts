@@ -1,6 +1,6 @@
-import type { RecordFields } from '#api/index.ts';
+import { naturalId, type RecordFields } from '#api/index.ts';
 import { followSwitches } from '../sound/instruments.ts';
-import type { Records } from './diff.ts';
+import type { Records } from './tables.ts';
 import { edit, listOf, useDocuments, useList, type Item } from './documents.ts';
 
 /** The studio's own word on its instruments: stars, verdicts, notes, what is switched off, saved sounds. */
@@ -10,9 +10,11 @@ type Mark = Item<'shelfMark'>;
 const FRESH = { starred: false, verdict: '', note: '', off: '', replaces: '' } as const;
 
 /** Marks by instrument id. */
-export function marksOf(records: Records): Map<string, Mark> {
-  return new Map(listOf(records, 'shelfMark').map((mark) => [mark.instrumentId, mark]));
+export function marksOf(marks: readonly Mark[]): Map<string, Mark> {
+  return new Map(marks.map((mark) => [mark.instrumentId, mark]));
 }
+
+const marksNow = () => marksOf(listOf(useDocuments.getState().records, 'shelfMark'));
 
 /** Hook: the mark of one instrument, or undefined. */
 export function useMark(instrumentId: string): Mark | undefined {
@@ -26,7 +28,7 @@ export function changeMark(
   fields: Partial<Omit<RecordFields<'shelfMark'>, 'instrumentId'>>,
   merge?: string,
 ): void {
-  const known = marksOf(useDocuments.getState().records).get(instrumentId);
+  const known = marksNow().get(instrumentId);
   if (known) edit(label, [{ kind: 'shelfMark', id: known.id, op: 'update', fields }], merge);
   else
     edit(
@@ -34,7 +36,7 @@ export function changeMark(
       [
         {
           kind: 'shelfMark',
-          id: crypto.randomUUID(),
+          id: naturalId('shelfMark', useDocuments.getState().shelfId ?? '', instrumentId),
           op: 'add',
           fields: { ...FRESH, instrumentId, ...fields },
         },
@@ -50,7 +52,7 @@ export function offOf(mark: Pick<Mark, 'off'> | undefined): Set<string> {
 
 /** Switches an articulation on or off; what is off is not loaded. */
 export function switchArticulation(instrumentId: string, articulation: string, on: boolean): void {
-  const off = offOf(marksOf(useDocuments.getState().records).get(instrumentId));
+  const off = offOf(marksNow().get(instrumentId));
   if (on) off.delete(articulation);
   else off.add(articulation);
   changeMark(instrumentId, `${on ? 'Switch on' : 'Switch off'} ${articulation}`, { off: [...off].join('|') });

@@ -1,177 +1,417 @@
-import type {
-  AppliedPatch,
-  ChangeShape,
-  Conflict,
-  DocumentContent,
-  DocumentKind,
-  RecordKind,
+import {
+  MOST_CHANGES,
+  RECORD_KINDS,
+  type AppliedPatch,
+  type ChangeShape,
+  type DocumentContent,
+  type DocumentKind,
+  type RecordKind,
+  type StreamEvent,
 } from '#api/index.ts';
 import { request, RequestFailure } from './api-client.ts';
-import { applyDeltas, changedFields, squash, type AnyRecord, type Delta, type Records } from './diff.ts';
-import { keepUnsent, readUnsent } from './unsent.ts';
-
-/** An edit on its way to the server. */
-interface Outgoing {
-  id: string;
-  label: string;
-  deltas: Delta[];
-}
+import { changedFields, keyOf, mergeDelta, squash, type AnyRecord, type Delta } from './diff.ts';
+import { Outbox, type AsideEdit, type Outgoing, type OutboxOwner } from './outbox.ts';
+import { applyDeltas, recordOf, Table, type Records } from './tables.ts';
 
 /** Where the edits of a document stand. */
 export type SaveState =
   | { kind: 'saved'; at: number }
-  | { kind: 'saving' }
-  | { kind: 'away' }
-  | { kind: 'refused'; sentence: string };
+  /** `left` edits are still to be acknowledged. */
+  | { kind: 'saving'; left: number }
+  /** The server does not answer; edits are kept here. */
+  | { kind: 'away'; left: number }
+  /** The session is over; edits are kept here until its person is back. */
+  | { kind: 'signed-out'; left: number }
+  /** The document was deleted. */
+  | { kind: 'gone' };
 
-interface SyncCallbacks {
-  /** The records as they now stand, seen together with edits still on their way. */
+export interface SyncCallbacks {
+  /** All records of the document as they now stand, with edits still on their way. */
   onRecords(records: Records): void;
+  /** Records that changed by somebody else's hand, as they are to be shown. */
+  onDeltas(deltas: readonly Omit<Delta, 'before'>[]): void;
   onState(state: SaveState): void;
+  onAside(aside: readonly AsideEdit[]): void;
   /** Something the user must be told, for example that a colleague changed the same thing. */
   onNews(sentence: string): void;
 }
 
-const RETRY_MS = 2000;
+const FIRST_RETRY_MS = 1000;
+const LONGEST_RETRY_MS = 15_000;
+/** How long a missing revision may be on its way before the document is fetched. */
+const GAP_MS = 400;
+/** Times an edit may fail inside the server before it is set aside. */
+const MOST_FAILURES = 4;
+/** Times an edit may meet a newer version before it is set aside: only a fault would do so for ever. */
+const MOST_REBASES = 20;
 const NAMES: Partial<Record<RecordKind, string>> = {
   positionMix: 'microphone level',
   point: 'curve point',
-  part: 'part',
+  eqBand: 'tone band',
+  shelfMark: 'verdict or note',
 };
 
 /**
- * Keeps one document in step with the server: what the server acknowledged (`base`) and the edits on their way.
- * Edits are sent in order, one at a time; they survive a closed page and an absent server in IndexedDB.
+ * Keeps one document in step with the server. `base` is what the server has at `revision`; patches are taken in
+ * their order, whether they come as the answer to one's own or from the stream, and what is missing is fetched.
+ * Edits on their way lie on top of it; they are sent one after the other and survive in the outbox.
  */
 export class DocumentSync {
   private base: Records = {};
+  private revision = -1;
   private versions = new Map<string, number>();
   private queue: Outgoing[] = [];
+  private aside: AsideEdit[] = [];
+  /** Patches that came before one that is missing, by revision. */
+  private readonly early = new Map<number, AppliedPatch>();
+  private readonly outbox: Outbox;
   private sending = false;
+  private fetching: Promise<void> | undefined;
   private closed = false;
-  private readonly own = new Set<string>();
-  private events: EventSource | undefined;
+  private isGone = false;
+  private failures = 0;
+  private rebases = 0;
+  private retryMs = FIRST_RETRY_MS;
   private retry: ReturnType<typeof setTimeout> | undefined;
+  private gap: ReturnType<typeof setTimeout> | undefined;
 
-  private constructor(
-    readonly kind: DocumentKind,
-    readonly id: string,
+  constructor(
+    readonly owner: OutboxOwner,
     private readonly callbacks: SyncCallbacks,
-  ) {}
-
-  /** Opens a document, puts edits of an earlier visit on top of it, and listens. */
-  static async open(kind: DocumentKind, id: string, callbacks: SyncCallbacks): Promise<DocumentSync> {
-    const sync = new DocumentSync(kind, id, callbacks);
-    sync.take(await request<DocumentContent>('GET', `/documents/${kind}/${id}`));
-    sync.queue = (await readUnsent<Outgoing[]>(sync.storageKey)) ?? [];
-    if (sync.queue.length > 0)
-      callbacks.onNews('Edits from before were still unsent; they are being sent now.');
-    sync.publish();
-    callbacks.onState({ kind: 'saved', at: Date.now() });
-    sync.listen();
-    void sync.send();
-    return sync;
+  ) {
+    this.outbox = new Outbox(owner);
   }
 
-  /** Queues deltas that are already in place on the page. */
-  push(label: string, deltas: Delta[]): void {
-    this.queue.push({ id: crypto.randomUUID(), label, deltas });
-    this.store();
+  get kind(): DocumentKind {
+    return this.owner.kind;
+  }
+
+  /** Fetches the document and puts edits of an earlier visit on top of it. @throws RequestFailure */
+  async open(): Promise<void> {
+    this.take(await this.fetch());
+    await this.adopt();
+    this.callbacks.onRecords(this.shownRecords());
+    this.tellState();
     void this.send();
+  }
+
+  /** True when nothing waits to be acknowledged. */
+  get isIdle(): boolean {
+    return this.queue.length === 0;
+  }
+
+  /** Says everything again, to a view that comes back to a document which was still being sent. */
+  show(): void {
+    this.publish();
+    this.tellState();
+    this.callbacks.onAside(this.aside);
+  }
+
+  /** Queues deltas that are already in place on the page; many go in pieces. */
+  push(label: string, deltas: readonly Delta[]): void {
+    const pieces = piecesOf(squash(deltas));
+    pieces.forEach((piece, i) => {
+      const name = pieces.length > 1 ? `${label} (${i + 1} of ${pieces.length})` : label;
+      const outgoing = { id: crypto.randomUUID(), label: name.slice(0, 200), deltas: piece, at: Date.now() };
+      this.queue.push(outgoing);
+      void this.outbox.keep(outgoing);
+    });
+    this.tellState();
+    void this.send();
+  }
+
+  /** What the stream tells. */
+  hear(event: StreamEvent): void {
+    const { id } = this.owner;
+    if (this.revision < 0) return;
+    if (event.kind === 'hello') {
+      const revision = event.revisions[id];
+      if (revision === undefined) this.gone();
+      else if (revision > this.revision) void this.refetch();
+      void this.adopt().then((some) => some && this.publish());
+      this.resume();
+    } else if (event.kind === 'patch' && event.documentId === id && event.revision > this.revision) {
+      if (event.patch) this.arrive(event.patch);
+      else void this.refetch();
+    }
+  }
+
+  /** Tries at once again, for example after signing in. */
+  resume(): void {
+    this.retryMs = FIRST_RETRY_MS;
+    clearTimeout(this.retry);
+    void this.send();
+  }
+
+  /** Sends an edit again that was set aside. */
+  tryAgain(id: string): void {
+    const edit = this.aside.find((one) => one.id === id);
+    if (!edit) return;
+    this.aside = this.aside.filter((one) => one !== edit);
+    this.callbacks.onAside(this.aside);
+    const { sentence: _sentence, ...outgoing } = edit;
+    this.failures = 0;
+    this.queue.push(outgoing);
+    void this.outbox.keep(outgoing);
+    this.rebase(new Set(outgoing.deltas.map(keyOf)));
+    this.publish();
+    void this.send();
+  }
+
+  /** Gives up an edit that was set aside. */
+  discard(id: string): void {
+    this.aside = this.aside.filter((one) => one.id !== id);
+    this.callbacks.onAside(this.aside);
+    void this.outbox.forget(id);
   }
 
   close(): void {
     this.closed = true;
-    this.events?.close();
     clearTimeout(this.retry);
+    clearTimeout(this.gap);
   }
 
-  private get storageKey(): string {
-    return `farlo-unsent-${this.kind}-${this.id}`;
+  private get path(): string {
+    return `/documents/${this.owner.kind}/${this.owner.id}`;
   }
 
-  private store(): void {
-    void keepUnsent(this.storageKey, this.queue);
+  private fetch(): Promise<DocumentContent> {
+    return request<DocumentContent>('GET', this.path);
   }
 
+  /** Takes up edits that closed tabs left. @returns whether there were any */
+  private async adopt(): Promise<boolean> {
+    const { queue, aside } = await this.outbox.adopt();
+    const known = new Set([...this.queue, ...this.aside].map((edit) => edit.id));
+    const fresh = queue.filter((edit) => !known.has(edit.id));
+    const freshAside = aside.filter((edit) => !known.has(edit.id));
+    if (freshAside.length > 0) {
+      this.aside = [...this.aside, ...freshAside];
+      this.callbacks.onAside(this.aside);
+    }
+    if (fresh.length === 0) return false;
+    this.queue = [...fresh, ...this.queue];
+    this.rebase(new Set(fresh.flatMap((edit) => edit.deltas.map(keyOf))));
+    this.callbacks.onNews('Edits from before were still unsent; they are being sent now.');
+    void this.send();
+    return true;
+  }
+
+  /** Takes a whole document in place of the base, unless something newer is here already. */
   private take(content: DocumentContent): void {
-    const base: Partial<Record<RecordKind, Record<string, AnyRecord>>> = {};
-    this.versions.clear();
+    if (content.revision < this.revision) return;
+    const base: Partial<Record<RecordKind, Table>> = {};
+    this.versions = new Map();
     for (const [kind, list] of Object.entries(content.records) as [RecordKind, AnyRecord[]][]) {
-      base[kind] = {};
-      for (const record of list) {
+      const records = list.map((record) => {
         const { version, ...fields } = record;
-        this.versions.set(`${kind} ${record.id}`, Number(version));
-        base[kind][record.id] = fields as AnyRecord;
-      }
+        this.versions.set(keyOf({ kind, id: record.id }), Number(version));
+        return fields as AnyRecord;
+      });
+      base[kind] = Table.of(kind, records);
     }
     this.base = base;
+    this.revision = content.revision;
+    this.drain();
   }
 
-  /** The server's records with the edits on their way on top. */
-  private publish(): void {
-    this.callbacks.onRecords(
-      applyDeltas(
-        this.base,
-        this.queue.flatMap((outgoing) => outgoing.deltas),
-      ),
+  /** Fetches the document anew; edits on their way are put on top of what others made. */
+  private refetch(): Promise<void> {
+    this.fetching ??= this.fetch()
+      .then((content) => {
+        if (this.closed || content.revision < this.revision) return;
+        this.take(content);
+        this.rebase(new Set(this.queue.flatMap((outgoing) => outgoing.deltas.map(keyOf))));
+        this.publish();
+      })
+      .catch((error: unknown) => {
+        // The stream's next word, or the next edit, tries again.
+        if (error instanceof RequestFailure && error.status === 404) this.gone();
+      })
+      .finally(() => (this.fetching = undefined));
+    return this.fetching;
+  }
+
+  /** A patch that was applied to the document, from the stream or as an answer. */
+  private arrive(patch: AppliedPatch): void {
+    if (patch.revision <= this.revision) return;
+    this.early.set(patch.revision, patch);
+    this.drain();
+    clearTimeout(this.gap);
+    if (this.early.size > 0) this.gap = setTimeout(() => void this.refetch(), GAP_MS);
+  }
+
+  private drain(): void {
+    for (const revision of this.early.keys()) if (revision <= this.revision) this.early.delete(revision);
+    for (let next = this.early.get(this.revision + 1); next; next = this.early.get(this.revision + 1)) {
+      this.early.delete(next.revision);
+      this.apply(next);
+    }
+  }
+
+  private apply(patch: AppliedPatch): void {
+    const deltas = patch.changes.map(({ kind, id, op, version, fields }): Delta => {
+      const before = recordOf(this.base, kind, id) ?? null;
+      if (op === 'remove') this.versions.delete(keyOf({ kind, id }));
+      else this.versions.set(keyOf({ kind, id }), version);
+      return {
+        kind,
+        id,
+        before,
+        after: op === 'remove' ? null : ({ ...before, ...fields, id } as AnyRecord),
+      };
+    });
+    this.base = applyDeltas(this.base, deltas);
+    this.revision = patch.revision;
+    const own = this.queue.findIndex((outgoing) => outgoing.id === patch.patchId);
+    if (own >= 0) this.done(own);
+    else if (this.queue.length > 0) this.rebase(new Set(deltas.map(keyOf)));
+    this.callbacks.onDeltas(deltas.map(({ kind, id }) => ({ kind, id, after: this.shown(kind, id) })));
+  }
+
+  /** An edit is acknowledged. */
+  private done(index: number): void {
+    const [outgoing] = this.queue.splice(index, 1);
+    void this.outbox.forget(outgoing.id);
+  }
+
+  /** A record with the edits on their way on top. */
+  private shown(kind: RecordKind, id: string): AnyRecord | null {
+    let record = recordOf(this.base, kind, id) ?? null;
+    for (const { deltas } of this.queue)
+      for (const delta of deltas) if (delta.kind === kind && delta.id === id) record = onTop(record, delta);
+    return record;
+  }
+
+  private shownRecords(): Records {
+    const touched = new Map<string, Omit<Delta, 'before'>>();
+    for (const { deltas } of this.queue)
+      for (const { kind, id } of deltas)
+        touched.set(keyOf({ kind, id }), { kind, id, after: this.shown(kind, id) });
+    // Tables of the page are others than those of the base: each has its own index.
+    const own = Object.fromEntries(
+      Object.entries(this.base).map(([kind, table]) => [kind, Table.of(kind as RecordKind, table.list())]),
+    ) as Records;
+    return applyDeltas(
+      own,
+      [...touched.values()].map((delta) => ({ ...delta, before: null })),
     );
   }
 
+  private publish(): void {
+    this.callbacks.onRecords(this.shownRecords());
+  }
+
+  /**
+   * Puts edits on their way onto what the base has become: fields that only one changed are both kept; where both
+   * changed the same, theirs stays and the user is told.
+   */
+  private rebase(touched: ReadonlySet<string>): void {
+    const theirs = new Map<string, AnyRecord | null>();
+    const lost = new Set<string>();
+    for (const outgoing of this.queue) {
+      let changed = false;
+      const deltas = outgoing.deltas.flatMap((delta): Delta[] => {
+        const key = keyOf(delta);
+        if (!touched.has(key)) return [delta];
+        const present = theirs.has(key)
+          ? (theirs.get(key) ?? null)
+          : (recordOf(this.base, delta.kind, delta.id) ?? null);
+        if (present === delta.before) return [delta];
+        const { delta: merged, complete } = mergeDelta(delta, present);
+        if (!complete) lost.add(NAMES[delta.kind] ?? delta.kind);
+        theirs.set(key, merged ? merged.after : present);
+        changed = true;
+        return merged ? [merged] : [];
+      });
+      if (!changed) continue;
+      outgoing.deltas = deltas;
+      void this.outbox.keep(outgoing);
+    }
+    if (lost.size > 0)
+      this.callbacks.onNews(
+        `A colleague changed the same ${[...lost].join(' and ')} meanwhile. Theirs was kept; look at it and change it again if you need to.`,
+      );
+  }
+
   private async send(): Promise<void> {
-    if (this.sending) return;
+    if (this.sending || this.revision < 0) return;
     this.sending = true;
     while (this.queue.length > 0 && !this.closed) {
-      this.callbacks.onState({ kind: 'saving' });
+      this.callbacks.onState({ kind: 'saving', left: this.queue.length });
       const outgoing = this.queue[0];
-      this.own.add(outgoing.id);
+      const changes = outgoing.deltas.map((delta) => this.toChange(delta));
       try {
-        const changes = squash(outgoing.deltas).map((delta) => this.toChange(delta));
-        const applied =
-          changes.length > 0
-            ? await request<AppliedPatch>('POST', `/documents/${this.kind}/${this.id}/patches`, {
-                id: outgoing.id,
-                label: outgoing.label,
-                changes,
-              })
-            : undefined;
-        if (applied) this.acknowledge(applied);
-        this.queue.shift();
-        this.store();
-        this.callbacks.onState(
-          this.queue.length > 0 ? { kind: 'saving' } : { kind: 'saved', at: Date.now() },
-        );
+        if (changes.length > 0) {
+          const { id, label } = outgoing;
+          this.arrive(await request<AppliedPatch>('POST', `${this.path}/patches`, { id, label, changes }));
+        }
+        // The stream may have said so before the answer did.
+        const index = this.queue.indexOf(outgoing);
+        if (index >= 0) this.done(index);
+        this.failures = this.rebases = 0;
+        this.retryMs = FIRST_RETRY_MS;
       } catch (error) {
-        if (!this.afterFailure(error as Error)) break;
+        if (!(await this.afterFailure(outgoing, error as Error))) break;
       }
     }
     this.sending = false;
+    if (this.queue.length === 0 && !this.closed) this.tellState();
   }
 
-  /** Decides what becomes of the first edit in the queue; false stops sending for now. */
-  private afterFailure(error: Error): boolean {
-    const status = error instanceof RequestFailure ? error.status : 0;
-    if (error instanceof RequestFailure && status === 409 && error.problem?.conflicts) {
-      this.rebase(error.problem.conflicts as Conflict[]);
+  /** Decides what becomes of an edit that failed; false stops sending for now. */
+  private async afterFailure(outgoing: Outgoing, error: Error): Promise<boolean> {
+    const { status, code } = error instanceof RequestFailure ? error : { status: -1, code: undefined };
+    if (this.closed) return false;
+    if (status === 401) {
+      this.callbacks.onState({ kind: 'signed-out', left: this.queue.length });
+      return false;
+    }
+    if (code === 'patch.stale' && ++this.rebases <= MOST_REBASES) {
+      await this.refetch();
       return true;
     }
-    if (status >= 400 && status < 500 && status !== 401 && status !== 429) {
-      // Refused for good: take it back on the page, so that what is shown is what is kept.
-      this.queue.shift();
-      this.store();
-      this.publish();
-      this.callbacks.onNews(error.message);
-      this.callbacks.onState({ kind: 'refused', sentence: error.message });
+    if (status >= 400 && status < 500 && status !== 429) {
+      if (status === 404) await this.refetch();
+      this.setAside(outgoing, error.message);
       return true;
     }
-    this.callbacks.onState({ kind: 'away' });
+    // 507 and 500 are words of the server itself; anything else is nobody answering.
+    if ((status === 500 || status === 507 || status === -1) && ++this.failures >= MOST_FAILURES) {
+      this.failures = 0;
+      this.setAside(outgoing, error.message);
+      return true;
+    }
+    this.callbacks.onState({ kind: 'away', left: this.queue.length });
     clearTimeout(this.retry);
-    this.retry = setTimeout(() => void this.send(), RETRY_MS);
+    this.retry = setTimeout(() => void this.send(), this.retryMs);
+    this.retryMs = Math.min(LONGEST_RETRY_MS, this.retryMs * 2);
     return false;
   }
 
+  /** Takes an edit out of the queue that cannot be kept; it stays in the outbox until the user says what becomes of it. */
+  private setAside(outgoing: Outgoing, sentence: string): void {
+    this.queue = this.queue.filter((one) => one !== outgoing);
+    this.aside = [...this.aside, { ...outgoing, sentence }];
+    void this.outbox.keep(outgoing, sentence);
+    this.publish();
+    this.callbacks.onAside(this.aside);
+    this.callbacks.onNews(`“${outgoing.label}” was set aside: ${sentence}`);
+  }
+
+  private gone(): void {
+    this.isGone = true;
+    this.tellState();
+  }
+
+  private tellState(): void {
+    const left = this.queue.length;
+    if (this.isGone) this.callbacks.onState({ kind: 'gone' });
+    else this.callbacks.onState(left > 0 ? { kind: 'saving', left } : { kind: 'saved', at: Date.now() });
+  }
+
   private toChange({ kind, id, before, after }: Delta): ChangeShape {
-    const version = this.versions.get(`${kind} ${id}`);
+    const version = this.versions.get(keyOf({ kind, id }));
     if (before === null && after) {
       const { id: _id, ...fields } = after;
       return { kind, id, op: 'add', fields };
@@ -179,111 +419,21 @@ export class DocumentSync {
     if (after === null || before === null) return { kind, id, op: 'remove', version };
     return { kind, id, op: 'update', version, fields: changedFields(before, after) };
   }
-
-  private acknowledge(applied: AppliedPatch): void {
-    const deltas: Delta[] = [];
-    for (const { kind, id, op, version, fields } of applied.changes) {
-      const before = this.base[kind]?.[id] ?? null;
-      if (op === 'remove') this.versions.delete(`${kind} ${id}`);
-      else this.versions.set(`${kind} ${id}`, version);
-      deltas.push({
-        kind,
-        id,
-        before,
-        after: op === 'remove' ? null : ({ ...before, ...fields, id } as AnyRecord),
-      });
-    }
-    this.base = applyDeltas(this.base, deltas);
-  }
-
-  /**
-   * Puts the first edit onto what a colleague made of the same records: fields that only one of both changed
-   * are both kept; where both changed the same, theirs stays and the user is told.
-   */
-  private rebase(conflicts: readonly Conflict[]): void {
-    const first = this.queue[0];
-    const lost = new Set<string>();
-    for (const { kind, id, current } of conflicts) {
-      const key = `${kind} ${id}`;
-      const theirs = current ? withoutVersion(current, id) : null;
-      const known = this.base[kind]?.[id] ?? null;
-      if (current) this.versions.set(key, current.version);
-      else this.versions.delete(key);
-      this.base = applyDeltas(this.base, [{ kind, id, before: known, after: theirs }]);
-      for (const outgoing of this.queue)
-        outgoing.deltas = outgoing.deltas.flatMap((delta): Delta[] => {
-          if (delta.kind !== kind || delta.id !== id) return [delta];
-          const merged = mergeDelta(delta, known, theirs);
-          if (!merged.complete) lost.add(NAMES[kind] ?? kind);
-          return merged.delta ? [merged.delta] : [];
-        });
-    }
-    first.id = crypto.randomUUID();
-    this.store();
-    this.publish();
-    this.callbacks.onNews(
-      lost.size > 0
-        ? `A colleague changed the same ${[...lost].join(' and ')} meanwhile. Theirs was kept; look at it and change it again if you need to.`
-        : 'A colleague changed this meanwhile; your change was put on top of theirs.',
-    );
-  }
-
-  private listen(): void {
-    const events = new EventSource(`/api/documents/${this.kind}/${this.id}/events`);
-    this.events = events;
-    let lost = false;
-    events.onopen = () => {
-      if (lost) void this.refresh();
-      lost = false;
-    };
-    events.onerror = () => {
-      lost = true;
-      if (events.readyState === EventSource.CLOSED && !this.closed)
-        setTimeout(() => this.closed || this.listen(), RETRY_MS);
-    };
-    events.onmessage = ({ data }) => {
-      const applied = JSON.parse(String(data)) as AppliedPatch;
-      if (this.own.has(applied.patchId)) return;
-      this.acknowledge(applied);
-      this.publish();
-    };
-  }
-
-  /** After an absence: the server's records anew, edits on their way on top. */
-  private async refresh(): Promise<void> {
-    try {
-      const content = await request<DocumentContent>('GET', `/documents/${this.kind}/${this.id}`);
-      if (this.sending) return;
-      this.take(content);
-      this.publish();
-      await this.send();
-    } catch {
-      // The next attempt of the event stream comes by itself.
-    }
-  }
 }
 
-function withoutVersion(current: Record<string, unknown>, id: string): AnyRecord {
-  const { version: _version, ...fields } = current;
-  return { ...fields, id };
+function onTop(record: AnyRecord | null, { id, before, after }: Delta): AnyRecord | null {
+  if (after === null || before === null || record === null) return after;
+  return { ...record, ...changedFields(before, after), id };
 }
 
-/** A delta on top of another's record; `complete` is false when something of it had to give way. */
-export function mergeDelta(
-  delta: Delta,
-  known: AnyRecord | null,
-  theirs: AnyRecord | null,
-): { delta: Delta | null; complete: boolean } {
-  const { kind, id, before, after } = delta;
-  if (theirs === null) return { delta: null, complete: after === null };
-  if (before === null) return { delta: null, complete: true };
-  if (after === null) return { delta: null, complete: false };
-  const theirChanges = known ? changedFields(known, theirs) : {};
-  const mine = changedFields(before, after);
-  const kept = Object.fromEntries(Object.entries(mine).filter(([name]) => !(name in theirChanges)));
-  const complete = Object.entries(mine).every(
-    ([name, value]) => name in kept || theirChanges[name] === value,
+/** Deltas in pieces of bounded size, in an order in which nothing is added before or removed after what it belongs to. */
+export function piecesOf(deltas: readonly Delta[]): Delta[][] {
+  if (deltas.length <= MOST_CHANGES) return deltas.length > 0 ? [[...deltas]] : [];
+  const rank = Object.keys(RECORD_KINDS);
+  const step = ({ kind, before, after }: Delta) =>
+    after === null ? -rank.indexOf(kind) - 1 : before === null ? rank.indexOf(kind) + 1 : 0;
+  const ordered = [...deltas].sort((a, b) => step(a) - step(b));
+  return Array.from({ length: Math.ceil(ordered.length / MOST_CHANGES) }, (_, i) =>
+    ordered.slice(i * MOST_CHANGES, (i + 1) * MOST_CHANGES),
   );
-  if (Object.keys(kept).length === 0) return { delta: null, complete };
-  return { delta: { kind, id, before: theirs, after: { ...theirs, ...kept, id } }, complete };
 }

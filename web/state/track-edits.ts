@@ -1,8 +1,10 @@
+import { naturalId, type RecordFields } from '#api/index.ts';
 import type { Instrument } from '#core/catalogue/index.ts';
 import { initialKeymap } from '#core/keymap/index.ts';
 import { PLAIN_POSITION, type PositionMix } from '#core/mixing/index.ts';
-import type { Edit, Records } from './diff.ts';
-import { listOf, type Item } from './documents.ts';
+import type { Edit } from './diff.ts';
+import type { Records } from './tables.ts';
+import { edit, itemOf, listOf, ownedBy, useDocuments, type Item } from './documents.ts';
 
 /** Level of positions of an instrument that is new on a track. */
 const FIRST_LEVEL_DB = -6;
@@ -33,6 +35,7 @@ export function instrumentEdits(
       id: track.id,
       op: 'update',
       fields: {
+        name: nameFor(track, instrument),
         instrumentId: instrument.id,
         family: instrument.family,
         articulation:
@@ -42,12 +45,16 @@ export function instrumentEdits(
         ...(gainDb === undefined ? {} : { gainDb }),
       },
     },
-    ...listOf(records, 'trigger')
-      .filter((one) => one.trackId === track.id)
-      .map((one): Edit => ({ kind: 'trigger', id: one.id, op: 'remove' })),
-    ...listOf(records, 'positionMix')
-      .filter((one) => one.trackId === track.id)
-      .map((one): Edit => ({ kind: 'positionMix', id: one.id, op: 'remove' })),
+    ...ownedBy(records, 'trigger', track.id).map((one): Edit => ({
+      kind: 'trigger',
+      id: one.id,
+      op: 'remove',
+    })),
+    ...ownedBy(records, 'positionMix', track.id).map((one): Edit => ({
+      kind: 'positionMix',
+      id: one.id,
+      op: 'remove',
+    })),
     ...initialKeymap(instrument).map((one): Edit => ({
       kind: 'trigger',
       id: crypto.randomUUID(),
@@ -58,10 +65,118 @@ export function instrumentEdits(
       const { levelDb, pan, width, delayMs, muted, inverted } = mixOf(id);
       return {
         kind: 'positionMix',
-        id: crypto.randomUUID(),
+        id: naturalId('positionMix', track.id, id),
         op: 'add',
         fields: { trackId: track.id, positionId: id, levelDb, pan, width, delayMs, muted, inverted },
       };
     }),
   ];
+}
+
+/** A fresh track at the end of the template. @returns its id */
+export function addTrack(): string {
+  const { records } = useDocuments.getState();
+  const id = crypto.randomUUID();
+  const tracks = listOf(records, 'track');
+  const fields: RecordFields<'track'> = {
+    name: `Track ${tracks.length + 1}`,
+    family: 'other',
+    place: (tracks.at(-1)?.place ?? 0) + 1,
+    instrumentId: null,
+    articulation: 'long',
+    mode: 'planned',
+    gainDb: 0,
+    pan: 0,
+    hallSendDb: -14,
+    muted: false,
+  };
+  edit('Add a track', [{ kind: 'track', id, op: 'add', fields: { ...fields } }]);
+  return id;
+}
+
+const UNNAMED = /^Track \d+$/;
+
+/** Name for a track that gets an instrument: the instrument's, unless somebody has named the track. */
+export function nameFor(track: Pick<Item<'track'>, 'name'>, instrument: { name: string }): string {
+  return UNNAMED.test(track.name) ? instrument.name : track.name;
+}
+
+export function renameTrack(id: string, name: string): void {
+  edit('Rename the track', [{ kind: 'track', id, op: 'update', fields: { name } }], `name ${id}`);
+}
+
+/** Places a track between its neighbours, one up or down. */
+export function moveTrack(id: string, step: -1 | 1): void {
+  const tracks = listOf(useDocuments.getState().records, 'track');
+  const at = tracks.findIndex((track) => track.id === id);
+  const to = at + step;
+  if (at < 0 || to < 0 || to >= tracks.length) return;
+  placeTrack(id, step < 0 ? to : to + 1);
+}
+
+/** Puts a track before the one that now stands at an index of the order. */
+export function placeTrack(id: string, before: number): void {
+  const tracks = listOf(useDocuments.getState().records, 'track');
+  const below = tracks[before - 1];
+  const above = tracks[before];
+  if (below?.id === id || above?.id === id) return;
+  const low = below?.place ?? (above?.place ?? 1) - 2;
+  const high = above?.place ?? low + 2;
+  // Places that have come too close for a number between them are dealt out anew.
+  if (high - low > 1e-6) {
+    edit('Move the track', [{ kind: 'track', id, op: 'update', fields: { place: (low + high) / 2 } }]);
+    return;
+  }
+  const order = tracks.filter((track) => track.id !== id);
+  order.splice(
+    before - (tracks.findIndex((track) => track.id === id) < before ? 1 : 0),
+    0,
+    itemOf(useDocuments.getState().records, 'track', id) as Item<'track'>,
+  );
+  edit(
+    'Move the track',
+    order.map((track, i): Edit => ({ kind: 'track', id: track.id, op: 'update', fields: { place: i + 1 } })),
+  );
+}
+
+/** Copies a track with its positions, tone and keymap, right after it. @returns the copy's id */
+export function duplicateTrack(id: string): string | undefined {
+  const { records } = useDocuments.getState();
+  const tracks = listOf(records, 'track');
+  const at = tracks.findIndex((track) => track.id === id);
+  if (at < 0) return undefined;
+  const { id: _id, ...track } = tracks[at];
+  const copyId = crypto.randomUUID();
+  const next = tracks[at + 1]?.place ?? track.place + 2;
+  const children = (['positionMix', 'trigger', 'eqBand'] as const).flatMap((kind) =>
+    ownedBy(records, kind, id).map((one): Edit => {
+      const { id: _childId, ...fields } = one;
+      const own =
+        kind === 'positionMix' && 'positionId' in fields
+          ? naturalId('positionMix', copyId, fields.positionId)
+          : crypto.randomUUID();
+      return { kind, id: own, op: 'add', fields: { ...fields, trackId: copyId } };
+    }),
+  );
+  edit('Duplicate the track', [
+    {
+      kind: 'track',
+      id: copyId,
+      op: 'add',
+      fields: { ...track, name: `${track.name} copy`.slice(0, 120), place: (track.place + next) / 2 },
+    },
+    ...children,
+  ]);
+  return copyId;
+}
+
+/** Removes a track with what belongs to it. What cues hold for it stays, and is there again when this is undone. */
+export function deleteTrack(id: string): void {
+  const { records } = useDocuments.getState();
+  edit('Delete the track', [
+    ...(['positionMix', 'trigger', 'eqBand'] as const).flatMap((kind) =>
+      ownedBy(records, kind, id).map((one): Edit => ({ kind, id: one.id, op: 'remove' })),
+    ),
+    { kind: 'track', id, op: 'remove' },
+  ]);
 }

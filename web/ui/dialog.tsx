@@ -7,6 +7,7 @@ export function Dialog({
   title,
   about,
   wide = false,
+  narrow = false,
   onClose,
   children,
 }: {
@@ -14,6 +15,8 @@ export function Dialog({
   about: string;
   /** For tables. */
   wide?: boolean;
+  /** For a question. */
+  narrow?: boolean;
   onClose: () => void;
   children: ReactNode;
 }) {
@@ -22,7 +25,7 @@ export function Dialog({
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 bg-black/30" />
         <Radix.Content
-          className={`fixed top-1/2 left-1/2 max-h-[92vh] ${wide ? 'w-[940px]' : 'w-[620px]'} max-w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-rule bg-sheet p-6`}
+          className={`fixed top-1/2 left-1/2 max-h-[92vh] ${wide ? 'w-[940px]' : narrow ? 'w-[440px]' : 'w-[620px]'} max-w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-rule bg-sheet p-6`}
         >
           <Radix.Title className="font-serif text-xl font-semibold">{title}</Radix.Title>
           <Radix.Description className="mt-1 mb-4 text-ink-2">{about}</Radix.Description>

@@ -1,4 +1,4 @@
-import { FOUNDRY_BRASS } from '../halls.ts';
+import { FOUNDRY_BRASS } from '../../rooms/index.ts';
 import { accented, type Speech } from '../gestures.ts';
 import type { InstrumentPlan, LibraryPlan, TechniquePlan } from '../plan.ts';
 import { seatPlayers } from '../players.ts';

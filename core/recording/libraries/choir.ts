@@ -1,4 +1,4 @@
-import { CHAPEL } from '../halls.ts';
+import { CHAPEL } from '../../rooms/index.ts';
 import { Random } from '../../dsp/index.ts';
 import { ENGINE_RATE } from '../../units/index.ts';
 import type { Speech } from '../gestures.ts';

@@ -1,4 +1,4 @@
-import { PILOT_HOUSE } from '../halls.ts';
+import { PILOT_HOUSE } from '../../rooms/index.ts';
 import { Random } from '../../dsp/index.ts';
 import { ENGINE_RATE, centsToRatio, midiToHertz } from '../../units/index.ts';
 import type { InstrumentPlan, LayerPlan, LibraryPlan, Radiate, TechniquePlan } from '../plan.ts';

@@ -1,4 +1,4 @@
-import { CHAPEL } from '../halls.ts';
+import { CHAPEL } from '../../rooms/index.ts';
 import { Random } from '../../dsp/index.ts';
 import { ENGINE_RATE, midiToHertz } from '../../units/index.ts';
 import type { InstrumentPlan, LibraryPlan, Radiate, TechniquePlan } from '../plan.ts';

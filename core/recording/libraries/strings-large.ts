@@ -1,4 +1,4 @@
-import { HARBOUR_HALL } from '../halls.ts';
+import { HARBOUR_HALL } from '../../rooms/index.ts';
 import type { BowedPlan } from './common.ts';
 import { bothWays, bowedTechniques, every, THREE_LAYERS, TWO_LAYERS } from './common.ts';
 import type { InstrumentPlan, LibraryPlan } from '../plan.ts';

@@ -1,4 +1,4 @@
-import { SAIL_LOFT } from '../halls.ts';
+import { SAIL_LOFT } from '../../rooms/index.ts';
 import type { InstrumentPlan, LibraryPlan, TechniquePlan } from '../plan.ts';
 import { seatPlayers } from '../players.ts';
 import { radiateTone } from '../studio.ts';

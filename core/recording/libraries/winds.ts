@@ -1,4 +1,4 @@
-import { FOUNDRY_WINDS } from '../halls.ts';
+import { FOUNDRY_WINDS } from '../../rooms/index.ts';
 import { held, trill, type Speech } from '../gestures.ts';
 import type { InstrumentPlan, LibraryPlan, TechniquePlan } from '../plan.ts';
 import { seatPlayers } from '../players.ts';

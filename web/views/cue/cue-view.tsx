@@ -1,13 +1,19 @@
 import { useState } from 'react';
-import { FileUp, Plus } from 'lucide-react';
+import { Ellipsis, FileUp, Plus } from 'lucide-react';
+import { Link, useNavigate } from 'react-router';
 import { articulationTerm } from '#core/catalogue/index.ts';
 import { useDocuments, useItem, type Item } from '../../state/documents.ts';
-import { useMayEdit } from '../../state/session.ts';
-import { selectArticulation, usePerformance } from '../../sound/performance.ts';
+import { useMayEdit, useSession } from '../../state/session.ts';
+import { usePageTitle } from '../../app/page-title.ts';
+import { cueActions, newCue } from '../../app/document-actions.ts';
+import { Menu } from '../../ui/menu.tsx';
+import { Pane, Panes } from '../../ui/panes.tsx';
+import { useCueAddress } from './cue-address.ts';
+import { selectArticulation } from '../../sound/hands.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { MidiImportDialog } from './midi-import-dialog.tsx';
-import { NewCueDialog } from './new-cue-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
 import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
@@ -36,46 +42,128 @@ export function CueView() {
   );
   const mayEdit = useMayEdit();
   const [importing, setImporting] = useState<File>();
-  const [naming, setNaming] = useState(false);
-  if (!cue) return <p className="p-8 text-ink-2">Opening the cue …</p>;
+  const navigate = useNavigate();
+  const trouble = useCueAddress();
+  const hasCues = useSession((state) => (state.overview?.cues.length ?? 1) > 0);
+  const templateId = useDocuments((state) => state.templateId);
+  usePageTitle(cue?.name, track?.name);
+  if (trouble) return <CueTrouble sentence={trouble} />;
+  if (!cue)
+    return hasCues ? (
+      <p className="p-8 text-ink-2">Opening the cue …</p>
+    ) : (
+      <NoCue templateId={templateId} mayEdit={mayEdit} />
+    );
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_272px]">
-      <div className="grid min-h-0 min-w-0 grid-rows-[auto_auto_auto_minmax(0,1fr)]">
-        <div className="flex items-center gap-2 border-b border-rule px-3 py-1.5">
-          <h1 className="mr-2 font-serif text-lg font-semibold">{cue.name}</h1>
-          <div className="flex-1" />
-          <Button disabled={!mayEdit} onClick={() => setNaming(true)}>
-            <Plus size={14} aria-hidden /> New cue …
-          </Button>
-          <label
-            className={`inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 focus-within:outline-2 focus-within:outline-cool ${mayEdit ? 'cursor-pointer hover:border-ink-3' : 'opacity-50'}`}
-          >
-            <FileUp size={14} aria-hidden /> Bring in MIDI …
-            <input
-              type="file"
-              accept=".mid,.midi,.smf"
-              disabled={!mayEdit}
-              className="sr-only"
-              onChange={(event) => {
-                setImporting(event.target.files?.[0]);
-                event.target.value = '';
-              }}
-            />
-          </label>
-        </div>
-        <TrackList />
-        {track ? <EditorHead track={track} /> : <div />}
-        {track ? (
-          <PartEditor track={track} />
-        ) : (
-          <p className="p-6 text-ink-2">Choose a track to write its part.</p>
-        )}
-      </div>
-      <aside aria-label="Track" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
-        {track ? <TrackPane track={track} /> : <p className="text-ink-2">Choose a track.</p>}
-      </aside>
-      {importing && <MidiImportDialog file={importing} onClose={() => setImporting(undefined)} />}
-      {naming && <NewCueDialog onClose={() => setNaming(false)} />}
+    <>
+      <Panes id="cue" names={['Border of the side pane']}>
+        <Pane id="work" least={420}>
+          <div className="flex h-full min-h-0 min-w-0 flex-col">
+            <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-rule px-3 py-1.5">
+              <h1 className="mr-2 min-w-0 truncate font-serif text-lg font-semibold">{cue.name}</h1>
+              <Menu
+                label="More for this cue"
+                trigger={<Ellipsis size={15} aria-hidden />}
+                groups={cueActions(cue, mayEdit, (id) => void navigate(id ? `/cue/${id}` : '/cue'))}
+              />
+              <div className="flex-1" />
+              <Button
+                disabled={!mayEdit}
+                onClick={() => void newCue(templateId).then((id) => id && void navigate(`/cue/${id}`))}
+              >
+                <Plus size={14} aria-hidden /> New cue …
+              </Button>
+              <label
+                className={`inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 focus-within:outline-2 focus-within:outline-cool ${mayEdit ? 'cursor-pointer hover:border-ink-3' : 'opacity-50'}`}
+              >
+                <FileUp size={14} aria-hidden /> Bring in MIDI …
+                <input
+                  type="file"
+                  accept=".mid,.midi,.smf"
+                  disabled={!mayEdit}
+                  className="sr-only"
+                  onChange={(event) => {
+                    setImporting(event.target.files?.[0]);
+                    event.target.value = '';
+                  }}
+                />
+              </label>
+            </div>
+            <div className="min-h-0 flex-1">
+              <Panes id="cue-tracks" orientation="vertical" names={['Border between tracks and part']}>
+                <Pane id="tracks" size={112} least={57}>
+                  <TrackList />
+                </Pane>
+                <Pane id="part" least={160}>
+                  {track ? (
+                    <div className="flex h-full min-h-0 flex-col">
+                      <EditorHead track={track} />
+                      <div className="min-h-0 flex-1">
+                        <PartEditor track={track} />
+                      </div>
+                    </div>
+                  ) : (
+                    <p className="p-6 text-ink-2">Choose a track to write its part.</p>
+                  )}
+                </Pane>
+              </Panes>
+            </div>
+          </div>
+        </Pane>
+        <Pane id="side" size={272} least={200}>
+          <aside aria-label="Track" className="relative h-full min-h-0 overflow-auto p-3.5">
+            {track ? <TrackPane track={track} /> : <p className="text-ink-2">Choose a track.</p>}
+          </aside>
+        </Pane>
+      </Panes>
+      {importing && (
+        <MidiImportDialog
+          file={importing}
+          onClose={() => setImporting(undefined)}
+          onDone={(id) => {
+            setImporting(undefined);
+            void navigate(`/cue/${id}`);
+          }}
+        />
+      )}
+    </>
+  );
+}
+
+function CueTrouble({ sentence }: { sentence: string }) {
+  return (
+    <div role="alert" className="p-8">
+      <p>{sentence}</p>
+      <Link to="/cue" className="text-cool underline">
+        To the cue that is open
+      </Link>
+    </div>
+  );
+}
+
+function NoCue({ templateId, mayEdit }: { templateId: string | undefined; mayEdit: boolean }) {
+  const navigate = useNavigate();
+  return (
+    <div className="max-w-[60ch] p-8">
+      <h1 className="font-serif text-xl font-semibold">No cue yet</h1>
+      <p className="mt-1 mb-3 text-ink-2">
+        {templateId
+          ? 'A cue is one piece of music over the tracks of a template.'
+          : 'A cue is made in a template, which holds the tracks. Make a template first.'}
+      </p>
+      {templateId ? (
+        <Button
+          look="main"
+          disabled={!mayEdit}
+          onClick={() => void newCue(templateId).then((id) => id && void navigate(`/cue/${id}`))}
+        >
+          New cue …
+        </Button>
+      ) : (
+        <Button look="main" onClick={() => void navigate('/template')}>
+          To the templates
+        </Button>
+      )}
     </div>
   );
 }
@@ -103,7 +191,7 @@ function EditorHead({ track }: { track: Item<'track'> }) {
       );
   };
   return (
-    <div className="flex items-center gap-2 border-y border-rule bg-ground px-3 py-1">
+    <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-rule bg-ground px-3 py-1">
       <h2 className="font-serif text-[15px] font-semibold">{track.name}</h2>
       <span className="text-ink-3">connected: {MODES[track.mode]}</span>
       <div className="flex-1" />

@@ -2,8 +2,9 @@ import { useState } from 'react';
 import { articulationTerm, type Instrument } from '#core/catalogue/index.ts';
 import { findClashes, freeKey, type Clash } from '#core/keymap/index.ts';
 import { parsePitch, pitchName } from '#core/music/index.ts';
-import { edit, useList, type Item } from '../../state/documents.ts';
-import { selectArticulation, usePerformance } from '../../sound/performance.ts';
+import { edit, useList, useOwnedBy, type Item } from '../../state/documents.ts';
+import { selectArticulation } from '../../sound/hands.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 
 /** The keymap of a track: which key selects which articulation. A key that clashes is refused with its reason. */
@@ -16,7 +17,7 @@ export function KeymapList({
   instrument: Instrument;
   mayEdit: boolean;
 }) {
-  const triggers = useList('trigger').filter((trigger) => trigger.trackId === track.id);
+  const triggers = useOwnedBy('trigger', track.id);
   const middleC = useList('template')[0]?.middleC ?? 4;
   const articulation = usePerformance((state) => state.articulation);
   const [typed, setTyped] = useState<{ id: string; text: string }>();

@@ -2,26 +2,36 @@ import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { describeError, FarloError } from '#core/errors/index.ts';
 import { partFromSmf, readSmf, type SmfSong } from '#core/formats/index.ts';
-import { edit, listOf, useDocuments } from '../../state/documents.ts';
+import { naturalId } from '#api/index.ts';
+import { edit, ownedBy, useDocuments, useList } from '../../state/documents.ts';
 import type { Edit } from '../../state/diff.ts';
-import { orderedTracks } from '../../sound/performance.ts';
 import { Button } from '../../ui/button.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { Notice } from '../../ui/heading.tsx';
-import { makeCue } from './new-cue-dialog.tsx';
+import { makeDocument } from '../../app/document-actions.ts';
+import { openCue } from '../../app/opening.ts';
 
 const LEAVE_OUT = '';
 const LARGEST_FILE = 32 * 2 ** 20;
 const BAR = 3840;
 
 /** Takes a Standard MIDI File into a new cue: which of its tracks goes to which track of the template. */
-export function MidiImportDialog({ file, onClose }: { file: File; onClose: () => void }) {
+export function MidiImportDialog({
+  file,
+  onClose,
+  onDone,
+}: {
+  file: File;
+  onClose: () => void;
+  /** Told the cue that was made. */
+  onDone: (cueId: string) => void;
+}) {
   const [song, setSong] = useState<SmfSong>();
   const [trouble, setTrouble] = useState<string>();
   const [targets, setTargets] = useState<readonly string[]>([]);
   const [useSwitches, setUseSwitches] = useState(true);
   const [busy, setBusy] = useState(false);
-  const tracks = orderedTracks(useDocuments((state) => state.records));
+  const tracks = useList('track');
 
   useEffect(() => {
     if (file.size > LARGEST_FILE) return setTrouble(`${file.name}: larger than 32 MB, which no score needs.`);
@@ -43,9 +53,11 @@ export function MidiImportDialog({ file, onClose }: { file: File; onClose: () =>
     if (!song) return;
     setBusy(true);
     try {
-      const cueId = await makeCue(file.name.replace(/\.(mid|midi|smf)$/i, '').slice(0, 120) || 'From MIDI');
+      const name = file.name.replace(/\.(mid|midi|smf)$/i, '').slice(0, 120) || 'From MIDI';
+      const cueId = await makeDocument({ kind: 'cue', name, templateId: useDocuments.getState().templateId });
+      await openCue(cueId);
       edit(`Bring in ${file.name}`, songEdits(song, targets, useSwitches, cueId));
-      onClose();
+      onDone(cueId);
     } catch (error) {
       toast.error((error as Error).message);
       setBusy(false);
@@ -170,11 +182,9 @@ function songEdits(song: SmfSong, targets: readonly string[], useSwitches: boole
   ];
   for (const trackId of new Set(targets)) {
     if (trackId === LEAVE_OUT) continue;
-    const partId = crypto.randomUUID();
+    const partId = naturalId('part', cueId, trackId);
     edits.push({ kind: 'part', id: partId, op: 'add', fields: { trackId } });
-    const triggers = useSwitches
-      ? listOf(records, 'trigger').filter((trigger) => trigger.trackId === trackId)
-      : [];
+    const triggers = useSwitches ? ownedBy(records, 'trigger', trackId) : [];
     song.tracks.forEach((track, i) => {
       if (targets[i] !== trackId) return;
       const part = partFromSmf(track, triggers, end);

@@ -1,9 +1,10 @@
 import { useEffect, useRef } from 'react';
 import { CONTROLLER } from '#core/music/index.ts';
-import { useFrame } from '../../app/top-line.tsx';
+import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { useList, type Item } from '../../state/documents.ts';
-import { playheadTick, usePerformance } from '../../sound/performance.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import { playheadTick } from '../../sound/transport.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
 import { CurveLane } from './editor/curve-lane.tsx';
@@ -38,7 +39,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
   });
   return (
-    <div className="grid min-h-0 grid-cols-[84px_minmax(0,1fr)] grid-rows-[22px_26px_minmax(0,1fr)_58px_58px]">
+    <div className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)] grid-rows-[22px_26px_minmax(0,1fr)_58px_58px]">
       <div className="border-r border-b border-rule" />
       <div ref={area} className="relative row-span-5 grid min-w-0 grid-rows-subgrid">
         <BarLine />

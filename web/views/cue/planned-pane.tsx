@@ -1,5 +1,6 @@
 import { findingsOf, soundsOf } from '#core/performance/index.ts';
-import { metreOf, usePerformance } from '../../sound/performance.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import { metreOf } from '../../state/cue.ts';
 import { useDocuments, type Item } from '../../state/documents.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { useEditor } from './editor/editor-state.ts';
@@ -7,23 +8,24 @@ import { useEditor } from './editor/editor-state.ts';
 /** What the plan does with this part: the leads it uses, and what will not sound as written. */
 export function PlannedPane({ track }: { track: Item<'track'> }) {
   const plan = usePerformance((state) => state.plans[track.id]);
-  const records = useDocuments((state) => state.records);
+  const metre = useDocuments((state) => metreOf(state.records));
   if (!plan || plan.notes.length === 0) return null;
-  const leads = new Map<string, number[]>();
+  const leads = new Map<string, { low: number; high: number }>();
   for (const sound of soundsOf(plan)) {
     if (sound.gesture === 'hold') continue;
     const name =
       sound.gesture === 'move'
         ? 'recorded moves'
         : plan.context.instrument.articulations[sound.articulation].name;
-    leads.set(name, [...(leads.get(name) ?? []), sound.beatSeconds - sound.startSeconds]);
+    const lead = sound.beatSeconds - sound.startSeconds;
+    const { low, high } = leads.get(name) ?? { low: lead, high: lead };
+    leads.set(name, { low: Math.min(low, lead), high: Math.max(high, lead) });
   }
-  const milliseconds = (list: number[]) => {
-    const [low, high] = [Math.min(...list), Math.max(...list)].map((seconds) => Math.round(seconds * 1000));
+  const milliseconds = (range: { low: number; high: number }) => {
+    const [low, high] = [range.low, range.high].map((seconds) => Math.round(seconds * 1000));
     return low === high ? `${low} ms` : `${low} to ${high} ms`;
   };
   const findings = findingsOf(plan).slice(0, 12);
-  const metre = metreOf(records);
   const barOf = (noteId: string) =>
     metre.toBarBeat(plan.notes.find((note) => note.id === noteId)?.startTick ?? 0).bar;
   return (
@@ -31,10 +33,10 @@ export function PlannedPane({ track }: { track: Item<'track'> }) {
       <GroupTitle>Planned leads</GroupTitle>
       <table className="w-full">
         <tbody>
-          {[...leads].map(([name, list]) => (
+          {[...leads].map(([name, range]) => (
             <tr key={name} className="border-b border-rule-soft">
               <th className="py-1 text-left font-normal">{name}</th>
-              <td className="text-right">{milliseconds(list)}</td>
+              <td className="text-right">{milliseconds(range)}</td>
             </tr>
           ))}
         </tbody>

@@ -1,9 +1,9 @@
-import { useRef } from 'react';
+import { useMemo, useRef } from 'react';
 import { memoryBytes, samplesOf, type Instrument } from '#core/catalogue/index.ts';
 import { gainToDb } from '#core/units/index.ts';
-import { useFrame } from '../../app/top-line.tsx';
-import { meters } from '../../sound/performance.ts';
-import { beginGesture, edit, endGesture, useList, type Item } from '../../state/documents.ts';
+import { useFrame } from '../../ui/use-frame.ts';
+import { meters } from '../../sound/performance-state.ts';
+import { beginGesture, edit, endGesture, useOwnedBy, type Item } from '../../state/documents.ts';
 import { decibels } from '../../ui/decibels.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
@@ -18,16 +18,23 @@ export function PositionsPane({
   instrument: Instrument;
   mayEdit: boolean;
 }) {
-  const mixes = useList('positionMix').filter((mix) => mix.trackId === track.id);
+  const mixes = useOwnedBy('positionMix', track.id);
+  const bytes = useMemo(
+    () =>
+      instrument.positions.map(({ id }) =>
+        memoryBytes(
+          instrument,
+          new Set(instrument.articulations.flatMap((one) => [...samplesOf(one, [id])])),
+        ),
+      ),
+    [instrument],
+  );
   return (
     <>
       <GroupTitle>Positions</GroupTitle>
       {instrument.positions.map((position, i) => {
         const mix = mixes.find((candidate) => candidate.positionId === position.id);
         if (!mix) return null;
-        const ids = new Set(
-          instrument.articulations.flatMap((articulation) => [...samplesOf(articulation, [position.id])]),
-        );
         return (
           <PositionRuler
             key={mix.id}
@@ -35,7 +42,7 @@ export function PositionsPane({
             index={i}
             name={position.name}
             mix={mix}
-            bytes={memoryBytes(instrument, ids)}
+            bytes={bytes[i]}
             mayEdit={mayEdit}
           />
         );

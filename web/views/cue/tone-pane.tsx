@@ -1,6 +1,6 @@
 import { Plus, X } from 'lucide-react';
 import { EQ_KINDS, MOST_BANDS, type EqKind } from '#core/mixing/index.ts';
-import { bandsOf } from '../../sound/performance.ts';
+import { bandsOf } from '../../sound/mixes.ts';
 import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../state/documents.ts';
 import { decibels } from '../../ui/decibels.ts';
 import { Button } from '../../ui/button.tsx';
@@ -12,8 +12,7 @@ const FIRST_BAND = { shape: 'peak', hertz: 400, gainDb: -2, q: 0.8, active: true
 
 /** The tone of a track: a few broad bands, before its level and its hall send. */
 export function TonePane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
-  const records = useDocuments((state) => state.records);
-  const bands = bandsOf(records, track.id);
+  const bands = useDocuments((state) => bandsOf(state.records, track.id));
   return (
     <>
       <GroupTitle>Tone</GroupTitle>

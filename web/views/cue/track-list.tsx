@@ -1,64 +1,72 @@
-import { useEffect, useRef } from 'react';
-import { Plus } from 'lucide-react';
+import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
+import { Ellipsis, Plus } from 'lucide-react';
 import { gainToDb } from '#core/units/index.ts';
-import { edit, useDocuments, useItem, type Item } from '../../state/documents.ts';
-import { useMayEdit } from '../../state/session.ts';
-import { useFrame } from '../../app/top-line.tsx';
+import { singleKeysOn } from '../../app/keys.ts';
 import { useTheme } from '../../app/theme-choice.ts';
-import {
-  meters,
-  orderedTracks,
-  partOf,
-  playheadTick,
-  selectTrack,
-  usePerformance,
-} from '../../sound/performance.ts';
+import { selectTrack } from '../../sound/hands.ts';
+import { meters, usePerformance } from '../../sound/performance-state.ts';
+import { playheadTick } from '../../sound/transport.ts';
+import { partOf } from '../../state/cue.ts';
+import { useDocuments, useItem, useList, type Item } from '../../state/documents.ts';
+import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
+import { useMayEdit } from '../../state/session.ts';
+import { addTrack } from '../../state/track-edits.ts';
+import { Menu } from '../../ui/menu.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
+import { useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { useEditor } from './editor/editor-state.ts';
 import { fitCanvas, inksOf } from './editor/paint.ts';
+import { runTrackKey, trackActions } from './track-actions.ts';
 
 const ROW_HEIGHT = 28;
 
-/** The template's tracks, each with an overview of its part in this cue. */
+/** The template's tracks, each with an overview of its part in this cue. One tab stop: the arrow keys go from row to row. */
 export function TrackList() {
-  const records = useDocuments((state) => state.records);
+  const tracks = useList('track');
   const templateId = useDocuments((state) => state.templateId);
   const chosen = usePerformance((state) => state.trackId);
   const mayEdit = useMayEdit();
-  const tracks = orderedTracks(records);
-  const add = () => {
-    const id = crypto.randomUUID();
-    const place = Math.max(0, ...tracks.map((track) => track.place)) + 1;
-    const fields = {
-      name: `Track ${tracks.length + 1}`,
-      family: 'other',
-      place,
-      instrumentId: null,
-      articulation: 'long',
-      mode: 'planned',
-      gainDb: 0,
-      pan: 0,
-      hallSendDb: -14,
-      muted: false,
-      soloed: false,
-    };
-    edit('Add a track', [{ kind: 'track', id, op: 'add', fields }]);
+  const list = useRef<HTMLUListElement>(null);
+  const choose = (id: string | undefined) => {
+    if (id === undefined) return;
     selectTrack(id);
+    requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-track="${id}"]`)?.focus());
+  };
+  const onKey = (event: KeyboardEvent) => {
+    // Buttons inside a row keep their own keys.
+    if (!(event.target instanceof HTMLElement) || event.target.dataset.track === undefined) return;
+    const at = tracks.findIndex((track) => track.id === chosen);
+    const track = tracks[at];
+    if (!track) return;
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    const single = singleKeysOn() && !event.ctrlKey && !event.metaKey && !event.altKey;
+    if (step !== undefined && !event.altKey) choose(tracks[at + step]?.id);
+    else if (single && event.key === 'm') toggleOwnHearing('muted', track.id);
+    else if (single && event.key === 's') toggleOwnHearing('soloed', track.id);
+    else if (!mayEdit || !runTrackKey(event, track.id, choose)) return;
+    event.preventDefault();
+    event.stopPropagation();
   };
   return (
-    <div className="max-h-[196px] min-h-[57px] overflow-auto">
-      <ul aria-label="Tracks">
-        {tracks.map((track) => (
-          <TrackRow key={track.id} track={track} chosen={track.id === chosen} mayEdit={mayEdit} />
+    <div className="flex h-full flex-col overflow-auto">
+      <ul ref={list} aria-label="Tracks" onKeyDown={onKey}>
+        {tracks.map((track, i) => (
+          <TrackRow
+            key={track.id}
+            track={track}
+            chosen={track.id === chosen}
+            isStop={track.id === chosen || (i === 0 && !tracks.some((one) => one.id === chosen))}
+            mayEdit={mayEdit}
+          />
         ))}
       </ul>
       {templateId && (
         <button
           type="button"
           disabled={!mayEdit}
-          onClick={add}
-          className="flex min-h-6 items-center gap-1 px-3 text-xs text-ink-2 hover:text-ink disabled:opacity-50"
+          onClick={() => choose(addTrack())}
+          className="flex min-h-6 shrink-0 items-center gap-1 px-3 text-xs text-ink-2 hover:text-ink disabled:opacity-50"
         >
           <Plus size={12} aria-hidden /> Add a track to the template
         </button>
@@ -67,56 +75,78 @@ export function TrackList() {
   );
 }
 
-function TrackRow({ track, chosen, mayEdit }: { track: Item<'track'>; chosen: boolean; mayEdit: boolean }) {
+function TrackRow({
+  track,
+  chosen,
+  isStop,
+  mayEdit,
+}: {
+  track: Item<'track'>;
+  chosen: boolean;
+  isStop: boolean;
+  mayEdit: boolean;
+}) {
   const meter = useRef<HTMLDivElement>(null);
   const shown = useRef(0);
+  const muted = useOwnHearing((state) => state.muted.has(track.id));
+  const soloed = useOwnHearing((state) => state.soloed.has(track.id));
   useFrame(() => {
     const peak = meters.tracks[track.id]?.peak ?? 0;
     const db = Math.max(-60, gainToDb(peak));
     shown.current = Math.max(0, (db + 60) / 60, shown.current - 0.02);
     if (meter.current) meter.current.style.width = `${Math.min(100, shown.current * 100)}%`;
   });
-  const toggle = (field: 'muted' | 'soloed') =>
-    edit(field === 'muted' ? 'Mute' : 'Solo', [
-      { kind: 'track', id: track.id, op: 'update', fields: { [field]: !track[field] } },
-    ]);
   const small = (on: boolean, tone: string) =>
     `grid size-6 place-items-center text-xs ${on ? `rounded-sm font-bold ${tone}` : 'text-ink-3 hover:text-ink'}`;
   return (
     <li className={`flex h-[28px] items-center border-b border-rule-soft ${chosen ? 'bg-cool-tint' : ''}`}>
       <button
         type="button"
+        data-track={track.id}
+        tabIndex={isStop ? 0 : -1}
         aria-pressed={chosen}
         onClick={() => selectTrack(track.id)}
-        className="flex h-full w-[176px] shrink-0 items-center gap-2 pl-3 text-left"
+        className="flex h-full w-[152px] shrink-0 items-center gap-2 pl-3 text-left"
       >
         <FamilyTag family={track.family} />
         <span className={`truncate ${chosen ? 'font-semibold' : ''}`}>{track.name}</span>
+        {track.muted && (
+          <span className="text-xs text-straw" title="Silent in the template, for everybody">
+            silent
+          </span>
+        )}
       </button>
       <button
         type="button"
-        disabled={!mayEdit}
-        aria-pressed={track.muted}
-        aria-label={`Mute ${track.name}`}
-        title="Mute"
-        onClick={() => toggle('muted')}
-        className={small(track.muted, 'bg-warm-tint text-warm')}
+        tabIndex={chosen ? 0 : -1}
+        aria-pressed={muted}
+        aria-label={`Mute ${track.name} for yourself`}
+        title="Mute for yourself while you work (key m)"
+        onClick={() => toggleOwnHearing('muted', track.id)}
+        className={small(muted, 'bg-warm-tint text-warm')}
       >
         m
       </button>
       <button
         type="button"
-        disabled={!mayEdit}
-        aria-pressed={track.soloed}
-        aria-label={`Solo ${track.name}`}
-        title="Hear alone"
-        onClick={() => toggle('soloed')}
-        className={small(track.soloed, 'bg-straw-tint text-straw')}
+        tabIndex={chosen ? 0 : -1}
+        aria-pressed={soloed}
+        aria-label={`Hear ${track.name} alone`}
+        title="Hear it alone, only you (key s)"
+        onClick={() => toggleOwnHearing('soloed', track.id)}
+        className={small(soloed, 'bg-straw-tint text-straw')}
       >
         s
       </button>
+      <span className={chosen ? '' : 'opacity-60'}>
+        <Menu
+          label={`More for ${track.name}`}
+          trigger={<Ellipsis size={14} aria-hidden />}
+          groups={trackActions(track, mayEdit)}
+        />
+      </span>
       <div
-        className="mr-3 ml-1 h-[3px] w-[56px] shrink-0 bg-rule-soft"
+        className="mr-3 ml-1 h-[3px] w-[48px] shrink-0 bg-rule-soft"
         title="Level of the track"
         aria-hidden
       >
@@ -132,33 +162,34 @@ function Overview({ track }: { track: Item<'track'> }) {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
-  const records = useDocuments((state) => state.records);
+  const notes = useDocuments((state) => partOf(state.records, track.id).part.notes);
   const cue = useItem(
     'cue',
     useDocuments((state) => state.cueId),
   );
   const theme = useTheme((state) => state.theme);
-  const { part } = partOf(records, track.id);
-  const end = Math.max(cue?.endTick ?? 0, part.notes.at(-1)?.endTick ?? 0, 3840);
+  const span = useMemo(() => {
+    const keys = notes.reduce(
+      (range, { key }) => ({ low: Math.min(range.low, key), high: Math.max(range.high, key) }),
+      { low: 127, high: 0 },
+    );
+    return { high: keys.high, keys: Math.max(12, keys.high - keys.low) };
+  }, [notes]);
+  const end = Math.max(cue?.endTick ?? 0, notes.at(-1)?.endTick ?? 0, 3840);
   useEffect(() => {
     const context = canvas.current && fitCanvas(canvas.current, width, ROW_HEIGHT);
     if (!canvas.current || !context) return;
     const inks = inksOf(canvas.current);
     context.clearRect(0, 0, width, ROW_HEIGHT);
-    const keys = part.notes.map((note) => note.key);
-    const [low, high] = [Math.min(...keys), Math.max(...keys)];
-    const span = Math.max(12, high - low);
     context.fillStyle = inks.ink2;
-    for (const note of part.notes) {
-      const x = (note.startTick / end) * width;
+    for (const note of notes)
       context.fillRect(
-        x,
-        5 + ((high - note.key) / span) * (ROW_HEIGHT - 12),
+        (note.startTick / end) * width,
+        5 + ((span.high - note.key) / span.keys) * (ROW_HEIGHT - 12),
         Math.max(1.5, ((note.endTick - note.startTick) / end) * width - 1),
         2,
       );
-    }
-  }, [width, part, end, theme]);
+  }, [width, notes, span, end, theme]);
   useFrame(() => {
     if (playhead.current)
       playhead.current.style.transform = `translateX(${(playheadTick() / end) * width}px)`;

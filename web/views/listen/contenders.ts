@@ -2,9 +2,9 @@ import { useEffect, useMemo, useState } from 'react';
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { InstrumentSummary, LibrarySummary } from '#api/index.ts';
 import { openInstrument } from '../../sound/instruments.ts';
-import { useDocuments, type Item } from '../../state/documents.ts';
+import { useDocuments, useOwnedBy, type Item } from '../../state/documents.ts';
 import { useLibraries } from '../../state/libraries.ts';
-import { chosenLineUp, contendersOf } from '../../state/listen.ts';
+import { chosenLineUp } from '../../state/listen.ts';
 import { useListen } from './listen-state.ts';
 
 /** A contender as the view knows it. */
@@ -31,20 +31,15 @@ export function contenderName({ summary, articulation }: Contender): string {
 
 /** Hook: the chosen line-up. */
 export function useLineUp(): Item<'lineUp'> | undefined {
-  const records = useDocuments((state) => state.records);
   const chosen = useListen((state) => state.lineUpId);
-  return chosenLineUp(records, chosen);
+  return useDocuments((state) => chosenLineUp(state.records, chosen));
 }
 
 /** Hook: contenders of the chosen line-up with what is known of their instruments. */
 export function useContenders(): readonly Contender[] {
   const lineUpId = useLineUp()?.id;
-  const contenderRecords = useDocuments((state) => state.records.contender);
   const libraries = useLibraries((state) => state.libraries);
-  const list = useMemo(
-    () => contendersOf({ contender: contenderRecords }, lineUpId),
-    [contenderRecords, lineUpId],
-  );
+  const list = useOwnedBy('contender', lineUpId ?? '');
   const known = useDescriptions(list.map((one) => one.instrumentId));
   return useMemo(
     () =>

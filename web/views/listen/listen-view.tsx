@@ -14,6 +14,8 @@ import { ReferencePanel } from './reference-panel.tsx';
 import { useRows } from './rows.ts';
 import { Verdicts } from './verdicts.tsx';
 import { VerdictPane } from './verdict-pane.tsx';
+import { Pane, Panes } from '../../ui/panes.tsx';
+import { usePageTitle } from '../../app/page-title.ts';
 import { WalkPanel } from './walk-panel.tsx';
 
 /** Audition and compare: contenders side by side, measured, judged. */
@@ -39,45 +41,54 @@ export function ListenView() {
   const suits = [...PHRASES, ...own].find((one) => one.id === row?.id)?.suits;
   const hidden = blind !== undefined && !blind.revealed;
   const withPane = surface !== 'verdicts';
+  usePageTitle('Listen', lineUp?.name);
   return (
-    <div className={`grid h-full ${withPane ? 'grid-cols-[minmax(0,1fr)_288px]' : ''}`}>
-      <div className="flex min-h-0 min-w-0 flex-col">
-        <LineUpBar lineUp={lineUp} contenders={contenders} rows={rows} />
-        {surface === 'walk' && chosen ? (
-          <WalkPanel contenders={contenders} />
-        ) : surface === 'reference' && chosen ? (
-          <ReferencePanel contenders={contenders} rows={rows} />
-        ) : surface === 'verdicts' ? (
-          <Verdicts />
-        ) : surface === 'phrase' ? (
-          <PhraseMaker />
-        ) : lineUp && chosen ? (
-          <>
-            <BlindPanel lineUp={lineUp} contenders={contenders} rows={rows} />
-            <div className="min-h-0 flex-1 overflow-auto">
-              <LineUpTable lineUp={lineUp} contenders={contenders} rows={rows} />
-            </div>
-            {!hidden && <Measured contenders={contenders} row={row} suits={suits} />}
-          </>
-        ) : (
-          <Empty />
-        )}
-      </div>
-      {withPane && (
-        <aside aria-label="Contender" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
-          {hidden ? (
-            <p className="text-ink-2">
-              Names, figures and verdicts come back when the round is revealed. Arrow keys move between the
-              sounds without a gap.
-            </p>
-          ) : chosen ? (
-            <VerdictPane key={chosen.id} contender={chosen} column={column} row={row} />
+    <Panes
+      key={String(withPane)}
+      id={withPane ? 'listen' : 'listen-whole'}
+      names={['Border of the side pane']}
+    >
+      <Pane id="work" least={380}>
+        <div className="flex h-full min-h-0 min-w-0 flex-col">
+          <LineUpBar lineUp={lineUp} contenders={contenders} rows={rows} />
+          {surface === 'walk' && chosen ? (
+            <WalkPanel contenders={contenders} />
+          ) : surface === 'reference' && chosen ? (
+            <ReferencePanel contenders={contenders} rows={rows} />
+          ) : surface === 'verdicts' ? (
+            <Verdicts />
+          ) : surface === 'phrase' ? (
+            <PhraseMaker />
+          ) : lineUp && chosen ? (
+            <>
+              <BlindPanel lineUp={lineUp} contenders={contenders} rows={rows} />
+              <div className="min-h-0 flex-1 overflow-auto">
+                <LineUpTable lineUp={lineUp} contenders={contenders} rows={rows} />
+              </div>
+              {!hidden && <Measured contenders={contenders} row={row} suits={suits} />}
+            </>
           ) : (
-            <p className="text-ink-2">The chosen contender’s verdict and remarks stand here.</p>
+            <Empty />
           )}
-        </aside>
+        </div>
+      </Pane>
+      {withPane && (
+        <Pane id="contender" size={288} least={200}>
+          <aside aria-label="Contender" className="relative h-full min-h-0 overflow-auto p-3.5">
+            {hidden ? (
+              <p className="text-ink-2">
+                Names, figures and verdicts come back when the round is revealed. Arrow keys move between the
+                sounds without a gap.
+              </p>
+            ) : chosen ? (
+              <VerdictPane key={chosen.id} contender={chosen} column={column} row={row} />
+            ) : (
+              <p className="text-ink-2">The chosen contender’s verdict and remarks stand here.</p>
+            )}
+          </aside>
+        </Pane>
       )}
-    </div>
+    </Panes>
   );
 }
 

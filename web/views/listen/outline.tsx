@@ -1,5 +1,5 @@
 import { useRef } from 'react';
-import { useFrame } from '../../app/top-line.tsx';
+import { useFrame } from '../../ui/use-frame.ts';
 import { listeningPlace } from '../../sound/listening.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 

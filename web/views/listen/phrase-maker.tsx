@@ -9,7 +9,8 @@ import {
   type WrittenPhrase,
 } from '#core/listen/index.ts';
 import { overhearMidi } from '../../sound/midi.ts';
-import { metreOf, orderedTracks, partOf, tempoOf, usePerformance } from '../../sound/performance.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import { metreOf, orderedTracks, partOf, tempoOf } from '../../state/cue.ts';
 import { useDocuments } from '../../state/documents.ts';
 import { addOwnPhrase } from '../../state/listen.ts';
 import { useMayEdit } from '../../state/session.ts';

@@ -5,7 +5,7 @@ import type { ReferenceInfo } from '#api/index.ts';
 import { outlineOf, toneDifference, type PassageFigures, type ToneDifference } from '#core/listen/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { hear, stopListening, useListening } from '../../sound/listening.ts';
-import { usePerformance } from '../../sound/performance.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
 import { heldRendering, keepSound, rendering } from '../../sound/renderings.ts';
 import { soundHost } from '../../sound/host.ts';
 import { toneOf } from '../../sound/tone.ts';

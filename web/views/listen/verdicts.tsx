@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { X } from 'lucide-react';
 import type { InstrumentSummary, LibrarySummary } from '#api/index.ts';
 import { weightedScore } from '#core/listen/index.ts';
-import { useDocuments, useList } from '../../state/documents.ts';
+import { useList } from '../../state/documents.ts';
 import { useLibraries } from '../../state/libraries.ts';
 import { addContender, addGap, criteriaOf, fillGap, removeGap } from '../../state/listen.ts';
 import { useMayEdit } from '../../state/session.ts';
@@ -40,7 +40,7 @@ function useOwnedById(): ReadonlyMap<string, { instrument: InstrumentSummary; li
 
 function Judged() {
   const known = useOwnedById();
-  const marks = marksOf(useDocuments((state) => state.records));
+  const marks = marksOf(useList('shelfMark'));
   const criteria = criteriaOf(useList('criterion'));
   const scores = useList('score');
   const gaps = useList('gap');

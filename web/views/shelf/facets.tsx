@@ -27,7 +27,7 @@ export function Facets({ index }: { index: ShelfIndex }) {
   const change = (more: Partial<ShelfFilter>) =>
     useShelf.setState((state) => ({ filter: { ...state.filter, ...more } }));
   return (
-    <div className="flex min-h-0 flex-col border-r border-rule bg-ground">
+    <div className="flex h-full min-h-0 flex-col bg-ground">
       <label className="block p-2.5 pb-1.5">
         <span className="sr-only">Find a sound</span>
         <input

@@ -23,7 +23,7 @@ import {
   useInstruments,
   unloadInstrument,
 } from '../../sound/instruments.ts';
-import { mixTaken, rideTaken, takeUp } from '../../sound/performance.ts';
+import { mixTaken, rideTaken, takeUp } from '../../sound/hands.ts';
 import { CONTROLLER } from '#core/music/index.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { changeMark, offOf, useMark } from '../../state/shelf.ts';

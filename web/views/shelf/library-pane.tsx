@@ -30,6 +30,7 @@ export function LibraryPane({ library }: { library: LibrarySummary }) {
       <h2 className="font-serif text-xl font-semibold">{library.name}</h2>
       <p className="text-ink-3">{library.maker}</p>
       {library.facts.text !== '' && <p className="mt-1 text-ink-2">{library.facts.text}</p>}
+      {library.trouble && <Notice tone="warm">{library.trouble}</Notice>}
       <GroupTitle>Facts</GroupTitle>
       <dl className="grid grid-cols-[110px_minmax(0,1fr)] gap-y-0.5">
         {libraryFacts(library).map(({ name, text }) => (

@@ -10,7 +10,7 @@ import {
   type ShelfOrder,
 } from '#core/catalogue/index.ts';
 import { useLibraries } from '../../state/libraries.ts';
-import { useDocuments } from '../../state/documents.ts';
+import { useList } from '../../state/documents.ts';
 import { marksOf } from '../../state/shelf.ts';
 
 interface ShelfState {
@@ -64,9 +64,9 @@ export function pricePerGb(library: Pick<LibrarySummary, 'facts' | 'bytes'>): nu
 /** Hook: everything on the shelf, with the studio's own marks, ready to be searched. */
 export function useShelfIndex(): { index: ShelfIndex; entries: readonly ShelfEntry[] } {
   const libraries = useLibraries((state) => state.libraries);
-  const shelfMarks = useDocuments((state) => state.records.shelfMark);
+  const shelfMarks = useList('shelfMark');
   return useMemo(() => {
-    const marks = marksOf({ shelfMark: shelfMarks });
+    const marks = marksOf(shelfMarks);
     const entries = (libraries ?? []).flatMap((library) =>
       library.instruments.map((instrument): ShelfEntry => {
         const mark = marks.get(instrument.id);

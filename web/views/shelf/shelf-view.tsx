@@ -1,9 +1,9 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { useInstruments } from '../../sound/instruments.ts';
 import { unloadUnused, unusedBytes } from '../../sound/unused.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { useLibraries, useOwned } from '../../state/libraries.ts';
+import { loadLibraries, useLibraries, useOwned } from '../../state/libraries.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -16,6 +16,8 @@ import { InstrumentPane } from './instrument-pane.tsx';
 import { InstrumentTable } from './instrument-table.tsx';
 import { JobsLine } from './jobs-line.tsx';
 import { LibraryPane } from './library-pane.tsx';
+import { Pane, Panes } from '../../ui/panes.tsx';
+import { useShelfAddress } from './shelf-address.ts';
 import { useShelf, useShelfIndex } from './shelf-state.ts';
 
 /** What we own: libraries and their instruments, with the facts people choose by. */
@@ -25,73 +27,101 @@ export function ShelfView() {
   const { filter, groupBy, comparing } = useShelf();
   const mayEdit = useMayEdit();
   const [importing, setImporting] = useState(false);
+  useShelfAddress();
   const shown = index.filter(filter);
+  const damaged = (libraries ?? []).filter((library) => library.trouble !== null);
+  // What was found wrong with recordings since the list was fetched is seen when one comes to look.
+  useEffect(() => void loadLibraries(), []);
   return (
-    <div className="grid h-full grid-cols-[168px_minmax(0,1fr)_352px]">
-      <Facets index={index} />
-      <div className="flex min-h-0 min-w-0 flex-col">
-        <div className="flex items-center gap-2.5 border-b border-rule px-3 py-2">
-          <h1 className="font-serif text-xl font-semibold">Shelf</h1>
-          <span className="min-w-0 flex-1 truncate text-ink-3" aria-live="polite">
-            {libraries
-              ? `${shown.length === entries.length ? '' : `${shown.length} of `}${entries.length} instruments · ${libraries.length} ${libraries.length === 1 ? 'library' : 'libraries'}`
-              : 'looking …'}
-          </span>
-          {!comparing && (
-            <Choice
-              label="Group by"
-              hideLabel
-              value={groupBy}
-              onChange={(event) => useShelf.setState({ groupBy: event.target.value as 'family' | 'library' })}
-              options={[
-                { value: 'family', text: 'by family' },
-                { value: 'library', text: 'by library' },
-              ]}
-            />
-          )}
-          <Button
-            pressed={comparing}
-            disabled={(libraries?.length ?? 0) < 2}
-            onClick={() => useShelf.setState({ comparing: !comparing })}
-          >
-            Compare two
-          </Button>
-          <Button
-            look="main"
-            disabled={!mayEdit}
-            title={mayEdit ? undefined : 'Viewers may listen, but not take in sounds'}
-            onClick={() => setImporting(true)}
-          >
-            Bring in sounds …
-          </Button>
-        </div>
-        <JobsLine />
-        {trouble && (
-          <div className="px-4" role="alert">
-            <Notice tone="warm">{trouble}</Notice>
+    <>
+      <Panes id="shelf" names={['Border of the filters', 'Border of the side pane']}>
+        <Pane id="facets" size={168} least={120}>
+          <Facets index={index} />
+        </Pane>
+        <Pane id="list" least={360}>
+          <div className="flex h-full min-h-0 min-w-0 flex-col">
+            <div className="flex flex-wrap items-center gap-2.5 border-b border-rule px-3 py-2">
+              <h1 className="font-serif text-xl font-semibold">Shelf</h1>
+              <span className="min-w-0 flex-1 truncate text-ink-3" aria-live="polite">
+                {libraries
+                  ? `${shown.length === entries.length ? '' : `${shown.length} of `}${entries.length} instruments · ${libraries.length} ${libraries.length === 1 ? 'library' : 'libraries'}`
+                  : 'looking …'}
+              </span>
+              {!comparing && (
+                <Choice
+                  label="Group by"
+                  hideLabel
+                  value={groupBy}
+                  onChange={(event) =>
+                    useShelf.setState({ groupBy: event.target.value as 'family' | 'library' })
+                  }
+                  options={[
+                    { value: 'family', text: 'by family' },
+                    { value: 'library', text: 'by library' },
+                  ]}
+                />
+              )}
+              <Button
+                pressed={comparing}
+                disabled={(libraries?.length ?? 0) < 2}
+                onClick={() => useShelf.setState({ comparing: !comparing })}
+              >
+                Compare two
+              </Button>
+              <Button
+                look="main"
+                disabled={!mayEdit}
+                title={mayEdit ? undefined : 'Viewers may listen, but not take in sounds'}
+                onClick={() => setImporting(true)}
+              >
+                Bring in sounds …
+              </Button>
+            </div>
+            <JobsLine />
+            {damaged.map((library) => (
+              <div key={library.id} className="px-4" role="alert">
+                <Notice tone="warm">
+                  {library.trouble}{' '}
+                  <button
+                    type="button"
+                    className="text-cool underline"
+                    onClick={() => useShelf.setState({ selected: { kind: 'library', id: library.id } })}
+                  >
+                    Look at {library.name}
+                  </button>
+                </Notice>
+              </div>
+            ))}
+            {trouble && (
+              <div className="px-4" role="alert">
+                <Notice tone="warm">{trouble}</Notice>
+              </div>
+            )}
+            {comparing ? (
+              <Compare />
+            ) : libraries?.length === 0 ? (
+              <p className="p-8 text-ink-2">
+                The shelf is empty. Bring in an SFZ instrument, a SoundFont, a folder of recordings or a
+                single recording of your own to begin.
+              </p>
+            ) : libraries && shown.length === 0 ? (
+              <p className="p-8 text-ink-2">
+                Nothing on the shelf fits all of this. Take something back at the left, or show all.
+              </p>
+            ) : (
+              <InstrumentTable entries={shown} />
+            )}
+            <UnusedLine />
           </div>
-        )}
-        {comparing ? (
-          <Compare />
-        ) : libraries?.length === 0 ? (
-          <p className="p-8 text-ink-2">
-            The shelf is empty. Bring in an SFZ instrument, a SoundFont, a folder of recordings or a single
-            recording of your own to begin.
-          </p>
-        ) : libraries && shown.length === 0 ? (
-          <p className="p-8 text-ink-2">
-            Nothing on the shelf fits all of this. Take something back at the left, or show all.
-          </p>
-        ) : (
-          <InstrumentTable entries={shown} />
-        )}
-        <UnusedLine />
-      </div>
-      <aside aria-label="Selected" className="relative min-h-0 overflow-auto border-l border-rule p-3.5">
-        <SidePane />
-      </aside>
+        </Pane>
+        <Pane id="selected" size={352} least={220}>
+          <aside aria-label="Selected" className="relative h-full min-h-0 overflow-auto p-3.5">
+            <SidePane />
+          </aside>
+        </Pane>
+      </Panes>
       {importing && <ImportDialog onClose={() => setImporting(false)} />}
-    </div>
+    </>
   );
 }
 

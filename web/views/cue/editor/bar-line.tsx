@@ -1,8 +1,11 @@
-import { useEffect, useRef, type PointerEvent } from 'react';
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { singleKeysOn } from '../../../app/keys.ts';
 import { beginGesture, edit, endGesture, useDocuments, useItem } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
-import { locate, metreOf, usePerformance } from '../../../sound/performance.ts';
+import { usePerformance } from '../../../sound/performance-state.ts';
+import { locate } from '../../../sound/transport.ts';
+import { metreOf } from '../../../state/cue.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, tickToX, useEditor, xToTick } from './editor-state.ts';
 import { eachLine, fitCanvas, inksOf } from './paint.ts';
@@ -13,12 +16,13 @@ const HEIGHT = 22;
 export function BarLine() {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const records = useDocuments((state) => state.records);
+  const metre = useDocuments((state) => metreOf(state.records));
   const cue = useItem(
     'cue',
     useDocuments((state) => state.cueId),
   );
   const looping = usePerformance((state) => state.looping);
+  const restTick = usePerformance((state) => state.restTick);
   const view = useEditor();
   const theme = useTheme((state) => state.theme);
   const mayEdit = useMayEdit();
@@ -40,7 +44,7 @@ export function BarLine() {
     context.font = '12px "Public Sans Variable", sans-serif';
     context.textBaseline = 'top';
     let free = -Infinity;
-    eachLine(metreOf(records), width, (x, bar) => {
+    eachLine(metre, width, (x, bar) => {
       if (bar === undefined) return;
       context.fillStyle = inks.rule;
       context.fillRect(Math.round(x), 10, 1, HEIGHT - 10);
@@ -49,7 +53,7 @@ export function BarLine() {
       context.fillText(String(bar), x + 3, 2);
       free = x + 34;
     });
-  }, [width, records, cue, looping, view, theme]);
+  }, [width, metre, cue, looping, view, theme]);
 
   const tickAt = (event: PointerEvent) =>
     xToTick(event.clientX - event.currentTarget.getBoundingClientRect().left);
@@ -68,11 +72,41 @@ export function BarLine() {
       },
     ]);
   };
+  const placeText = (tick: number) => {
+    const at = metre.toBarBeat(tick);
+    return `bar ${at.bar}, beat ${at.beat}`;
+  };
+  const setLoop = (fields: { loopStartTick: number; loopEndTick: number }) => {
+    if (cue && mayEdit) edit('Set the loop', [{ kind: 'cue', id: cue.id, op: 'update', fields }], 'loop');
+  };
+  const onKey = (event: KeyboardEvent) => {
+    if (!cue || event.ctrlKey || event.metaKey || event.altKey) return;
+    const { gridTicks } = useEditor.getState();
+    const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (step !== undefined && event.shiftKey) {
+      const from = cue.loopEndTick > cue.loopStartTick ? cue.loopStartTick : restTick;
+      const end = cue.loopEndTick > cue.loopStartTick ? cue.loopEndTick : restTick;
+      setLoop({ loopStartTick: from, loopEndTick: Math.max(from, snap(end) + step * gridTicks) });
+    } else if (step !== undefined) locate(Math.max(0, snap(restTick) + step * gridTicks));
+    else if (event.key === 'l' && singleKeysOn())
+      setLoop({ loopStartTick: restTick, loopEndTick: Math.max(restTick + 4 * 960, cue.loopEndTick) });
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
   return (
     <div
       ref={frame}
       className="h-[22px] w-full overflow-hidden border-b border-rule"
-      title="Press to put the playhead; drag to set the loop. By keyboard: Home goes to the start, / turns the loop on."
+      title="Press to put the playhead; drag to set the loop. By keyboard: arrows move the playhead, with Shift the loop’s end; l begins the loop here."
+      role="slider"
+      tabIndex={0}
+      aria-label="Playhead and loop"
+      aria-valuemin={0}
+      aria-valuemax={cue?.endTick ?? 0}
+      aria-valuenow={restTick}
+      aria-valuetext={`${placeText(restTick)}${cue && cue.loopEndTick > cue.loopStartTick ? `, loop from ${placeText(cue.loopStartTick)} to ${placeText(cue.loopEndTick)}` : ''}`}
+      onKeyDown={onKey}
     >
       <canvas
         ref={canvas}

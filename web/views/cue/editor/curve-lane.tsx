@@ -1,9 +1,10 @@
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { controllerRest, curveOf, curveValue, thinCurve } from '#core/music/index.ts';
 import { useDocuments, type Item } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
-import { partOf, usePerformance } from '../../../sound/performance.ts';
+import { usePerformance } from '../../../sound/performance-state.ts';
+import { partOf } from '../../../state/cue.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
 import { fitCanvas, inksOf } from './paint.ts';
@@ -24,15 +25,14 @@ interface CurveLaneProps {
 export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
   const [frame, { width, height }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const records = useDocuments((state) => state.records);
+  const points = useDocuments((state) => partOf(state.records, track.id).part.points);
   const view = useEditor();
   const theme = useTheme((state) => state.theme);
   const mayEdit = useMayEdit();
   const [drawn, setDrawn] = useState<{ tick: number; value: number }[]>();
   const [focused, setFocused] = useState(false);
   const rest = usePerformance((state) => state.restTick);
-  const { part } = partOf(records, track.id);
-  const curve = curveOf(part.points, controller);
+  const curve = useMemo(() => curveOf(points, controller), [points, controller]);
   const toY = (value: number) => 4 + (1 - value / 127) * (height - 8);
 
   useEffect(() => {

@@ -14,10 +14,13 @@ interface EditorState {
   markId: string | undefined;
 }
 
+/** Pixels of a tick as the editor opens. */
+export const FIRST_SCALE = 0.024;
+
 /** What the part editor shows and what is selected; no part of any document. */
 export const useEditor = create<EditorState>(() => ({
   startTick: -240,
-  pixelsPerTick: 0.024,
+  pixelsPerTick: FIRST_SCALE,
   topKey: 86,
   gridTicks: 480,
   tool: 'select',
@@ -48,14 +51,20 @@ export const snapDown = (tick: number) => {
 const LEAST_SCALE = 0.002;
 const MOST_SCALE = 0.4;
 
+/** Zooms around a place of the editor's width. */
+export function zoomBy(factor: number, x: number): void {
+  const { pixelsPerTick } = useEditor.getState();
+  const anchor = xToTick(x);
+  const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, pixelsPerTick * factor));
+  useEditor.setState({ pixelsPerTick: scale, startTick: Math.max(-240, anchor - x / scale) });
+}
+
 /** Scrolls, or with Ctrl zooms around the pointer. */
 export function wheelMoves(event: WheelEvent, x: number): void {
   event.preventDefault();
   const { startTick, pixelsPerTick, topKey } = useEditor.getState();
   if (event.ctrlKey || event.metaKey) {
-    const anchor = xToTick(x);
-    const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, pixelsPerTick * Math.exp(-event.deltaY / 300)));
-    useEditor.setState({ pixelsPerTick: scale, startTick: anchor - x / scale });
+    zoomBy(Math.exp(-event.deltaY / 300), x);
     return;
   }
   const sideways = event.shiftKey ? event.deltaY : event.deltaX;

@@ -1,8 +1,9 @@
-import { useRef, type PointerEvent } from 'react';
+import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { articulationTerm } from '#core/catalogue/index.ts';
 import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
-import { partOf, usePerformance } from '../../../sound/performance.ts';
+import { usePerformance } from '../../../sound/performance-state.ts';
+import { partOf } from '../../../state/cue.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, snapDown, tickToX, useEditor, xToTick } from './editor-state.ts';
 import { markSpan } from './part-edits.ts';
@@ -12,12 +13,11 @@ const EDGE = 7;
 /** Articulations over the notes: drag to mark a span with the articulation the hand plays now, drag an end to move it. */
 export function MarkLine({ track }: { track: Item<'track'> }) {
   const [frame, { width }] = useSize<HTMLDivElement>();
-  const records = useDocuments((state) => state.records);
+  const part = useDocuments((state) => partOf(state.records, track.id).part);
   useEditor((state) => state.startTick);
   useEditor((state) => state.pixelsPerTick);
   const markId = useEditor((state) => state.markId);
   const mayEdit = useMayEdit();
-  const { part } = partOf(records, track.id);
   const drag = useRef<
     { from: number; to: number } | { mark: Item<'mark'>; end: 'startTick' | 'endTick' } | undefined
   >(undefined);
@@ -83,6 +83,21 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
     beginGesture('Move mark');
     drag.current = { mark, end };
   };
+  const onMarkKey = (event: KeyboardEvent, mark: Item<'mark'>) => {
+    const { gridTicks } = useEditor.getState();
+    const step = { ArrowLeft: -gridTicks, ArrowRight: gridTicks }[event.key];
+    if (event.key === 'Delete' || event.key === 'Backspace')
+      edit('Remove the mark', [{ kind: 'mark', id: mark.id, op: 'remove' }]);
+    else if (step !== undefined) {
+      const by = event.shiftKey ? step : Math.max(-mark.startTick, step);
+      const fields = event.shiftKey
+        ? { endTick: Math.max(mark.startTick + gridTicks, mark.endTick + by) }
+        : { startTick: mark.startTick + by, endTick: mark.endTick + by };
+      edit('Move mark', [{ kind: 'mark', id: mark.id, op: 'update', fields }], 'mark');
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
   return (
     <div
       ref={frame}
@@ -110,6 +125,7 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
             aria-pressed={chosen}
             onPointerDown={(event) => onMarkDown(event, mark)}
             onClick={() => useEditor.setState({ markId: mark.id, selection: new Set() })}
+            onKeyDown={(event) => mayEdit && onMarkKey(event, mark)}
             className={`absolute top-[2px] h-[22px] overflow-hidden border-b border-l-2 border-ink pl-1.5 text-left font-serif text-[15px] whitespace-nowrap italic ${chosen ? 'bg-cool-tint' : ''}`}
             style={{ left, width: Math.max(10, right - left - 3) }}
           >

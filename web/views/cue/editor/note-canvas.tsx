@@ -4,11 +4,23 @@ import type { Note } from '#core/music/index.ts';
 import { soundsOf } from '#core/performance/index.ts';
 import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
+import { singleKeysOn } from '../../../app/keys.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
-import { metreOf, partOf, tempoOf, usePerformance } from '../../../sound/performance.ts';
+import { usePerformance } from '../../../sound/performance-state.ts';
+import { metreOf, partOf, tempoOf } from '../../../state/cue.ts';
 import { sendFrom } from '../../../sound/midi.ts';
 import { useSize } from '../../../ui/use-size.ts';
-import { ROW, snap, snapDown, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
+import {
+  FIRST_SCALE,
+  ROW,
+  snap,
+  snapDown,
+  tickToX,
+  useEditor,
+  wheelMoves,
+  xToTick,
+  zoomBy,
+} from './editor-state.ts';
 import { fitCanvas, inksOf, paintGrid, paintNotes, paintPlan, paintRubber } from './paint.ts';
 import {
   addNotes,
@@ -34,15 +46,15 @@ type Drag =
 export function NoteCanvas({ track }: { track: Item<'track'> }) {
   const [frame, { width, height }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const records = useDocuments((state) => state.records);
+  const part = useDocuments((state) => partOf(state.records, track.id).part);
+  const metre = useDocuments((state) => metreOf(state.records));
+  const tempo = useDocuments((state) => tempoOf(state.records));
   const view = useEditor();
   const plan = usePerformance((state) => state.plans[track.id]);
   const theme = useTheme((state) => state.theme);
   const mayEdit = useMayEdit();
   const drag = useRef<Drag | undefined>(undefined);
   const [rubber, setRubber] = useState<{ x0: number; y0: number; x1: number; y1: number }>();
-  const { part } = partOf(records, track.id);
-
   useEffect(() => {
     const element = canvas.current;
     const context = element && fitCanvas(element, width, height);
@@ -53,15 +65,15 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     paintGrid(
       context,
       inks,
-      metreOf(records),
+      metre,
       width,
       height,
       (current && playableRange(current)) ?? (instrument && instrumentRange(instrument)),
     );
-    if (plan) paintPlan(context, inks, soundsOf(plan), tempoOf(records), width, height);
+    if (plan) paintPlan(context, inks, soundsOf(plan), tempo, width, height);
     paintNotes(context, inks, part.notes, width, height);
     if (rubber) paintRubber(context, inks, rubber);
-  }, [width, height, records, view, plan, theme, rubber, part, track.articulation]);
+  }, [width, height, metre, tempo, view, plan, theme, rubber, part, track.articulation]);
 
   useEffect(() => {
     const element = canvas.current;
@@ -80,10 +92,10 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     const key = keyAt(y);
     for (let i = part.notes.length - 1; i >= 0; i--) {
       const note = part.notes[i];
+      if (note.key !== key) continue;
       const left = tickToX(note.startTick);
       const right = Math.max(tickToX(note.endTick), left + 5);
-      if (note.key === key && x >= left && x <= right)
-        return { note, edge: x > right - EDGE && right - left > 2 * EDGE };
+      if (x >= left && x <= right) return { note, edge: x > right - EDGE && right - left > 2 * EDGE };
     }
     return undefined;
   };
@@ -186,7 +198,7 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
         ref={canvas}
         tabIndex={0}
         role="application"
-        aria-label={`Notes of ${track.name}: ${part.notes.length}, ${view.selection.size} selected. Arrow keys move selected notes, Shift with left or right changes their length, Tab with Ctrl+A selects all, Insert draws one at the playhead.`}
+        aria-label={`Notes of ${track.name}: ${part.notes.length}, ${view.selection.size} selected. Arrow keys move selected notes, Shift with left or right changes their length, Ctrl+A selects all, n and b go from note to note, Insert draws one at the playhead, Page keys turn pages, Ctrl with plus or minus zooms.`}
         style={{ width, height }}
         className="block touch-none"
         onPointerDown={onDown}
@@ -197,6 +209,25 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
       />
     </div>
   );
+}
+
+const PAGE_SHARE = 0.8;
+
+/** Pages and zoom by keyboard. @returns whether the key was one of them */
+function view(event: KeyboardEvent): boolean {
+  const { startTick, pixelsPerTick } = useEditor.getState();
+  const width = event.currentTarget.clientWidth;
+  const page = { PageUp: -1, PageDown: 1 }[event.key];
+  if (page !== undefined) {
+    useEditor.setState({
+      startTick: Math.max(-240, startTick + (page * PAGE_SHARE * width) / pixelsPerTick),
+    });
+    return true;
+  }
+  if (!(event.ctrlKey || event.metaKey) || !['+', '=', '-', '0'].includes(event.key)) return false;
+  if (event.key === '0') useEditor.setState({ pixelsPerTick: FIRST_SCALE });
+  else zoomBy(event.key === '-' ? 1 / 1.5 : 1.5, width / 2);
+  return true;
 }
 
 /** The same edits by keyboard. */
@@ -218,7 +249,8 @@ function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[
     endGesture(false);
     return done();
   }
-  if (event.key === 'n' || event.key === 'b') {
+  if (view(event)) return done();
+  if (singleKeysOn() && !command && (event.key === 'n' || event.key === 'b')) {
     // Next or previous note, so that single notes can be reached without a mouse.
     const at = notes.findIndex((note) => selection.has(note.id));
     const next =

@@ -139,11 +139,11 @@ export function paintNotes(
   height: number,
 ): void {
   const { topKey, selection } = useEditor.getState();
-  const last = xToTick(width);
+  const [first, last] = [xToTick(0), xToTick(width)];
   for (const note of notes) {
     if (note.startTick > last) break;
+    if (note.endTick < first) continue;
     const right = tickToX(note.endTick);
-    if (right < 0) continue;
     const middle = (topKey - note.key + 0.5) * ROW;
     if (middle < -ROW || middle > height + ROW) continue;
     const left = tickToX(note.startTick);
@@ -181,8 +181,13 @@ export function paintPlan(
   context.textBaseline = 'alphabetic';
   context.strokeStyle = inks.cool;
   context.fillStyle = inks.cool;
+  const [first, last] = [
+    tempo.toSeconds(Math.max(0, xToTick(0))),
+    tempo.toSeconds(Math.max(0, xToTick(width))),
+  ];
   for (const sound of sounds) {
-    if (sound.gesture === 'hold') continue;
+    if (sound.gesture === 'hold' || sound.startSeconds > last) continue;
+    if (sound.endSeconds < first && sound.beatSeconds < first) continue;
     const left = tickToX(tempo.toTicks(sound.startSeconds));
     const right = tickToX(tempo.toTicks(Math.max(sound.endSeconds, sound.beatSeconds)));
     const y = (topKey - sound.key + 1) * ROW + 2.5;

@@ -1,21 +1,27 @@
 import type { ArticulationId } from '#core/music/index.ts';
-import { edit, listOf, useDocuments, type Item } from '../../../state/documents.ts';
+import { naturalId } from '#api/index.ts';
+import { edit, itemOf, useDocuments, type Item } from '../../../state/documents.ts';
 import type { Edit } from '../../../state/diff.ts';
-import { partOf, usePerformance } from '../../../sound/performance.ts';
+import { usePerformance } from '../../../sound/performance-state.ts';
+import { partOf } from '../../../state/cue.ts';
 import { useEditor } from './editor-state.ts';
 
 /** Id of the part of a track in the open cue, with the edit that makes one where there is none. */
 export function ensurePart(trackId: string): { partId: string; edits: Edit[] } {
-  const { id } = partOf(useDocuments.getState().records, trackId);
+  const { records, cueId = '' } = useDocuments.getState();
+  const { id } = partOf(records, trackId);
   if (id !== undefined) return { partId: id, edits: [] };
-  const partId = crypto.randomUUID();
+  // Two people who write the first note of a track make the same part.
+  const partId = naturalId('part', cueId, trackId);
   return { partId, edits: [{ kind: 'part', id: partId, op: 'add', fields: { trackId } }] };
 }
 
 /** Notes of the current track that are selected. */
 export function selectedNotes(): Item<'note'>[] {
-  const { selection } = useEditor.getState();
-  return listOf(useDocuments.getState().records, 'note').filter((note) => selection.has(note.id));
+  const { records } = useDocuments.getState();
+  return [...useEditor.getState().selection]
+    .flatMap((id) => itemOf(records, 'note', id) ?? [])
+    .sort((a, b) => a.startTick - b.startTick || a.key - b.key);
 }
 
 /** Adds notes to a track and selects them. */

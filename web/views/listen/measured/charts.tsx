@@ -3,7 +3,7 @@ import { THIRD_OCTAVES } from '#core/measure/index.ts';
 import { pitchName, type MiddleC } from '#core/music/index.ts';
 import type { ArticulationReport, PositionFigures } from '#core/report/index.ts';
 import { FINE, SmallChart, type Series } from './chart.tsx';
-import type { MeasuredContender } from './measured.tsx';
+import type { MeasuredContender } from './measured-contender.ts';
 
 const JITTER = 0.5;
 /** Bands this far below the loudest tell nothing of the tone. */

@@ -8,7 +8,7 @@ import { useReports } from '../../../state/reports.ts';
 import { GroupTitle } from '../../../ui/heading.tsx';
 import { contenderName, type Contender } from '../contenders.ts';
 import { hearingName, toggleHearing } from './hear-it.ts';
-import type { MeasuredContender } from './measured.tsx';
+import type { MeasuredContender } from './measured-contender.ts';
 
 /** What stands out in each contender, in sentences; pressing one plays it. */
 export function FindingList({ list, middleC }: { list: readonly MeasuredContender[]; middleC: MiddleC }) {

@@ -14,18 +14,9 @@ import { contenderName, type Contender } from '../contenders.ts';
 import { foldMeasured, useListen } from '../listen-state.ts';
 import { techniqueOf, type PhraseRow } from '../rows.ts';
 import { Charts } from './charts.tsx';
+import type { MeasuredContender } from './measured-contender.ts';
 import { FindingList } from './finding-list.tsx';
 import { ReadingTable } from './reading-table.tsx';
-
-/** What was measured of one contender. */
-export interface MeasuredContender {
-  contender: Contender;
-  slot: number;
-  /** Everything measured of its instrument. */
-  all: readonly ArticulationReport[];
-  /** The technique that is looked at. */
-  report: ArticulationReport | undefined;
-}
 
 const GROUP_OF_ROW: Record<string, ArticulationGroup> = {
   long: 'long',

@@ -5,7 +5,7 @@ import { useListening } from '../../../sound/listening.ts';
 import { megabytes } from '../../../ui/megabytes.ts';
 import type { Contender } from '../contenders.ts';
 import { hearingName, toggleHearing } from './hear-it.ts';
-import type { MeasuredContender } from './measured.tsx';
+import type { MeasuredContender } from './measured-contender.ts';
 
 /** Every figure with what it means for a player; press one to hear it. */
 export function ReadingTable({

@@ -1,8 +1,5 @@
-import { describe, expect, it, vi } from 'vitest';
-import { PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
-
-vi.mock('./host.ts', () => ({ soundHost: { listen: () => () => undefined } }));
-const { trialMix } = await import('./performance.ts');
+import { describe, expect, it } from 'vitest';
+import { PLAIN_POSITION, trialMix, type TrackMix } from './index.ts';
 
 const own: TrackMix = {
   gainDb: -3,

@@ -1,0 +1,3 @@
+/** Halls as models: their walls, their microphones, and how a point in them sounds at another. */
+export * from './hall.ts';
+export * from './halls.ts';

@@ -1,0 +1,86 @@
+import type { Response } from 'express';
+import type { Here, StreamEvent } from '#api/index.ts';
+import { MOST_TOLD_CHANGES, type AppliedPatch } from '#api/index.ts';
+
+const BEAT_MS = 20_000;
+/** What may wait for a browser that does not read; more, and it has to come again. */
+const MOST_WAITING_BYTES = 8 * 2 ** 20;
+
+interface Listener extends Here {
+  studioId: string;
+  response: Response;
+}
+
+/** Tells every browser of a studio what happens, over one stream each for all documents. */
+export class Streams {
+  private readonly listeners = new Set<Listener>();
+  private readonly timer = setInterval(() => this.beat(), BEAT_MS).unref();
+
+  /** Keeps a response open as a stream. @param hello first event, made when everything after it is sure to be told */
+  async add(listener: Listener, revisions: () => Promise<Record<string, number>>): Promise<void> {
+    const { response, studioId } = listener;
+    response.set({
+      'Content-Type': 'text/event-stream',
+      'Cache-Control': 'no-store',
+      'X-Accel-Buffering': 'no',
+    });
+    response.flushHeaders();
+    this.listeners.add(listener);
+    response.on('close', () => {
+      this.listeners.delete(listener);
+      this.tellHere(studioId);
+    });
+    // Asked for after the listener was added: what is applied meanwhile is told twice rather than never.
+    this.send(listener, { kind: 'hello', revisions: await revisions(), here: this.here(studioId) });
+    this.tellHere(studioId);
+  }
+
+  /** People of a studio who have Farlo open, each once. */
+  here(studioId: string): Here[] {
+    const people = new Map<string, string>();
+    for (const one of this.listeners) if (one.studioId === studioId) people.set(one.userId, one.name);
+    return [...people]
+      .map(([userId, name]) => ({ userId, name }))
+      .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  tell(studioId: string, event: StreamEvent): void {
+    for (const listener of this.listeners) if (listener.studioId === studioId) this.send(listener, event);
+  }
+
+  /** Tells of a patch; of a large one only that it was. */
+  tellPatch(studioId: string, documentId: string, patch: AppliedPatch): void {
+    const { revision, changes } = patch;
+    this.tell(studioId, {
+      kind: 'patch',
+      documentId,
+      revision,
+      ...(changes.length <= MOST_TOLD_CHANGES ? { patch } : {}),
+    });
+  }
+
+  /** Ends the streams of somebody whose rights changed; their browser comes again with the new ones. */
+  drop(userId: string): void {
+    for (const listener of this.listeners) if (listener.userId === userId) listener.response.end();
+  }
+
+  /** Ends all streams, so that the server can stop. */
+  close(): void {
+    clearInterval(this.timer);
+    for (const { response } of this.listeners) response.end();
+  }
+
+  private tellHere(studioId: string): void {
+    this.tell(studioId, { kind: 'here', here: this.here(studioId) });
+  }
+
+  private beat(): void {
+    for (const listener of this.listeners) this.send(listener, { kind: 'beat' });
+  }
+
+  private send({ response }: Listener, event: StreamEvent): void {
+    if (response.writableEnded) return;
+    response.write(`data: ${JSON.stringify(event)}\n\n`);
+    if (response.writableLength > MOST_WAITING_BYTES) response.destroy();
+  }
+}

@@ -1,0 +1,128 @@
+import { toast } from 'sonner';
+import type { TrackMix } from '#core/mixing/index.ts';
+import { LivePlayer } from '#core/performance/index.ts';
+import { orderedTracks } from '../state/cue.ts';
+import { itemOf, ownedBy, useDocuments } from '../state/documents.ts';
+import { soundHost } from './host.ts';
+import { useInstruments, wantArticulation } from './instruments.ts';
+import type { MidiBytes } from './midi.ts';
+import { soundOf } from './mixes.ts';
+import { usePerformance, type TakenSound } from './performance-state.ts';
+
+let live: { key: string; player: LivePlayer; mix?: TrackMix } | undefined;
+
+/** Chooses the track that hands play and views show. */
+export function selectTrack(trackId: string): void {
+  const track = itemOf(useDocuments.getState().records, 'track', trackId);
+  usePerformance.setState({ trackId, held: [], ...(track ? { articulation: track.articulation } : {}) });
+  releaseHands();
+}
+
+/** Lets go of all keys that a hand holds. */
+export function releaseHands(): void {
+  if (live) void soundHost.live(live.player.allOff());
+  usePerformance.setState({ held: [] });
+}
+
+/** Chooses the articulation that hands play, as its trigger would. */
+export function selectArticulation(articulation: string): void {
+  usePerformance.setState({ articulation });
+  live?.player.triggers.select(articulation);
+}
+
+/** Takes a sound up to be played by hands in place of the track's, or puts it down again. */
+export function takeUp(taken: TakenSound | undefined, articulation?: string): void {
+  releaseHands();
+  const { trackId } = usePerformance.getState();
+  const track = itemOf(useDocuments.getState().records, 'track', trackId);
+  usePerformance.setState({
+    taken,
+    articulation: articulation ?? (taken ? 'long' : (track?.articulation ?? 'long')),
+  });
+}
+
+/** Mixes the taken sound anew; what sounds of it changes at once, without starting again. */
+export function mixTaken(mix: TrackMix): void {
+  usePerformance.setState(({ taken }) => ({ taken: taken && { ...taken, mix } }));
+}
+
+/** Moves a controller of the taken sound, as a hand on a fader would. */
+export function rideTaken(controller: number, value: number): void {
+  void soundHost.live([
+    { afterSeconds: 0, event: { kind: 'control', frame: 0, track: takenTrack(), controller, value } },
+  ]);
+}
+
+/** The engine's track on which a taken sound plays. */
+export function takenTrack(): number {
+  return orderedTracks(useDocuments.getState().records).length;
+}
+
+function playerForTaken(taken: TakenSound): LivePlayer | undefined {
+  const load = useInstruments.getState().loads[taken.instrumentId];
+  if (!load) return undefined;
+  const { articulation } = usePerformance.getState();
+  const index = takenTrack();
+  const key = `taken ${index} ${taken.instrumentId} ${articulation} ${load.wanted.size} ${load.complete}`;
+  if (live?.key !== key || live.mix !== taken.mix)
+    live = {
+      key,
+      mix: taken.mix,
+      player: new LivePlayer(load.instrument, index, [], articulation, taken.mix),
+    };
+  return live.player;
+}
+
+function playerFor(trackId: string): LivePlayer | undefined {
+  const { records } = useDocuments.getState();
+  const tracks = orderedTracks(records);
+  const index = tracks.findIndex((track) => track.id === trackId);
+  const track = tracks[index];
+  const sound = track && soundOf(records, track);
+  const load = sound?.instrumentId ? useInstruments.getState().loads[sound.instrumentId] : undefined;
+  if (!load) return undefined;
+  const triggers = ownedBy(records, 'trigger', trackId);
+  const key = `${trackId} ${index} ${load.instrument.id} ${Object.keys(load.audio).length} ${triggers.map((t) => `${t.id}${t.key}${t.hold}`).join()}`;
+  if (live?.key !== key)
+    live = {
+      key,
+      player: new LivePlayer(
+        load.instrument,
+        index,
+        triggers,
+        usePerformance.getState().articulation,
+        sound.mix,
+      ),
+    };
+  return live.player;
+}
+
+/** Loads the articulation that hands are about to play, where it was not loaded or was let go. */
+function loadPlayed(): void {
+  const { trackId, taken, articulation } = usePerformance.getState();
+  const { records } = useDocuments.getState();
+  const track = itemOf(records, 'track', trackId);
+  const id = taken ? taken.instrumentId : track && soundOf(records, track).instrumentId;
+  if (id) needArticulation(id, articulation);
+}
+
+/** Sees to it that an articulation which is about to be heard is loaded. */
+export function needArticulation(instrumentId: string, articulation: string): void {
+  const load = useInstruments.getState().loads[instrumentId];
+  if (!load?.wanted.has(articulation))
+    void wantArticulation(instrumentId, articulation).catch(() => undefined);
+}
+
+/** A message from a keyboard, the screen or the computer's keys, played on the current track. */
+export function takeMidi([status, data1, data2]: MidiBytes): void {
+  const { trackId, taken } = usePerformance.getState();
+  const player = taken ? playerForTaken(taken) : trackId === undefined ? undefined : playerFor(trackId);
+  if ((status & 0xf0) === 0x90) loadPlayed();
+  if (!player) return;
+  soundHost
+    .live(player.message(status, data1, data2))
+    .catch(() => toast.error(soundHost.trouble ?? 'The browser gives no sound.'));
+  if ((status & 0xf0) === 0xb0)
+    usePerformance.setState(({ ridden }) => ({ ridden: { ...ridden, [data1]: data2 } }));
+  else usePerformance.setState({ held: player.soundingKeys, articulation: player.triggers.current });
+}

@@ -1,0 +1,64 @@
+import { create } from 'zustand';
+import type { TrackMix } from '#core/mixing/index.ts';
+import type { Plan } from '#core/performance/index.ts';
+import type { TrackMeter } from './messages.ts';
+
+/** A sound outside any track: it plays on an engine track of its own behind those of the template. */
+export interface TakenSound {
+  instrumentId: string;
+  name: string;
+  mix: TrackMix;
+}
+
+/** A sound that takes a track's place in the open cue for as long as it is tried; nothing of the template changes. */
+export interface Trial {
+  trackId: string;
+  instrumentId: string;
+  /** Articulation of notes without a mark. */
+  articulation: string;
+  /** What is added to the track's level, so that it is as loud as what it replaces. */
+  trimDb: number;
+}
+
+interface PerformanceState {
+  playing: boolean;
+  looping: boolean;
+  /** Where playing starts and the playhead rests while stopped, in ticks. */
+  restTick: number;
+  /** Track that keys and controllers play. */
+  trackId: string | undefined;
+  /** Articulation the hand plays now. */
+  articulation: string;
+  /** Keys that sound from a hand. */
+  held: readonly number[];
+  /** Controllers as they were last ridden, by number. */
+  ridden: Readonly<Record<number, number>>;
+  /** A sound that hands play in place of the track's, for example one looked at on the shelf. */
+  taken: TakenSound | undefined;
+  /** A sound tried in the cue. */
+  trial: Trial | undefined;
+  /** Planned parts by track id. */
+  plans: Readonly<Record<string, Plan>>;
+}
+
+/** Transport, the current track and what is planned. The playhead itself is read from `playheadTick`. */
+export const usePerformance = create<PerformanceState>(() => ({
+  playing: false,
+  looping: false,
+  restTick: 0,
+  trackId: undefined,
+  articulation: 'long',
+  held: [],
+  ridden: {},
+  taken: undefined,
+  trial: undefined,
+  plans: {},
+}));
+
+/** Levels for display; read in animation frames, never through React state. */
+export const meters: {
+  tracks: Record<string, TrackMeter>;
+  momentary: number;
+  voices: number;
+  stolen: number;
+} = { tracks: {}, momentary: -Infinity, voices: 0, stolen: 0 };

@@ -1,0 +1,48 @@
+import { planPart, type Plan } from '#core/performance/index.ts';
+import { orderedTracks, partOf, tempoOf } from '../state/cue.ts';
+import { useDocuments } from '../state/documents.ts';
+import { needArticulation } from './hands.ts';
+import { useInstruments } from './instruments.ts';
+import { AS_WRITTEN, soundOf } from './mixes.ts';
+import { usePerformance } from './performance-state.ts';
+import { replan } from './transport.ts';
+
+/** Plans every part anew where something changed, and lets what plays go on with it. */
+export function planAll(): void {
+  const { records } = useDocuments.getState();
+  const { loads } = useInstruments.getState();
+  const tempo = tempoOf(records);
+  const plans: Record<string, Plan> = {};
+  const before = usePerformance.getState().plans;
+  for (const track of orderedTracks(records)) {
+    // What a person mutes for themselves is planned all the same: it takes no time when it is heard again.
+    const sound = soundOf(records, track, AS_WRITTEN);
+    const load = sound.instrumentId ? loads[sound.instrumentId] : undefined;
+    if (!load) continue;
+    const context = {
+      tempo,
+      instrument: load.instrument,
+      mix: sound.mix,
+      mode: track.mode,
+      articulation: sound.articulation,
+      audio: load.complete ? load.audio : undefined,
+    };
+    const { part } = partOf(records, track.id);
+    const known = before[track.id];
+    if (known?.part.marks !== part.marks || known.context.instrument !== load.instrument)
+      for (const { articulation } of part.marks)
+        if (load.complete && load.instrument.articulations.some((one) => one.id === articulation))
+          needArticulation(load.instrument.id, articulation);
+    const same =
+      known &&
+      known.part === part &&
+      (Object.keys(context) as (keyof typeof context)[]).every(
+        (name) => known.context[name] === context[name],
+      );
+    plans[track.id] = same ? known : planPart(part, context, known);
+  }
+  const ids = Object.keys(plans);
+  if (ids.length === Object.keys(before).length && ids.every((id) => plans[id] === before[id])) return;
+  usePerformance.setState({ plans });
+  replan();
+}

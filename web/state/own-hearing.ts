@@ -1,0 +1,40 @@
+import { create } from 'zustand';
+import type { OwnHearing } from '#core/mixing/index.ts';
+
+/** What this person mutes and hears alone while working: kept in this browser, told to nobody. */
+export const useOwnHearing = create<OwnHearing>(() => ({ muted: new Set(), soloed: new Set() }));
+
+let key: string | undefined;
+
+/** Takes up what a person muted and heard alone in a template when they last worked in it. */
+export function openOwnHearing(userId: string, templateId: string): void {
+  key = `farlo-hearing-${userId}-${templateId}`;
+  let kept: { muted?: unknown; soloed?: unknown } = {};
+  try {
+    kept = (JSON.parse(localStorage.getItem(key) ?? '{}') ?? {}) as typeof kept;
+  } catch {
+    // Something else wrote there; nothing is muted then.
+  }
+  const ids = (list: unknown) =>
+    new Set(Array.isArray(list) ? list.filter((id) => typeof id === 'string') : []);
+  useOwnHearing.setState({ muted: ids(kept.muted), soloed: ids(kept.soloed) });
+}
+
+/** Mutes a track for oneself or hears it alone, or takes that back. */
+export function toggleOwnHearing(what: keyof OwnHearing, trackId: string): void {
+  const next = new Set(useOwnHearing.getState()[what]);
+  if (!next.delete(trackId)) next.add(trackId);
+  useOwnHearing.setState({ [what]: next });
+  keep();
+}
+
+/** Hears everything again. */
+export function clearOwnHearing(): void {
+  useOwnHearing.setState({ muted: new Set(), soloed: new Set() });
+  keep();
+}
+
+function keep(): void {
+  const { muted, soloed } = useOwnHearing.getState();
+  if (key) localStorage.setItem(key, JSON.stringify({ muted: [...muted], soloed: [...soloed] }));
+}

@@ -1,0 +1,49 @@
+import { classValidatorResolver } from '@hookform/resolvers/class-validator';
+import { useId, type InputHTMLAttributes, type ReactNode } from 'react';
+import { useForm, type DefaultValues, type FieldValues, type UseFormReturn } from 'react-hook-form';
+
+/** Hook: a form over a shape that the server checks too, so that both say the same sentences. */
+export function useShapeForm<T extends FieldValues>(
+  shape: new () => T,
+  defaultValues: DefaultValues<T>,
+): UseFormReturn<T> {
+  return useForm<T>({
+    resolver: classValidatorResolver(shape as never) as never,
+    defaultValues,
+    mode: 'onSubmit',
+    reValidateMode: 'onChange',
+  });
+}
+
+/** A labelled field with what is wrong with it beneath. */
+export function TextField({
+  label,
+  error,
+  hint,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; error?: string; hint?: ReactNode }) {
+  const id = useId();
+  return (
+    <div className="mb-3">
+      <label htmlFor={id} className="block">
+        {label}
+      </label>
+      <input
+        id={id}
+        aria-invalid={error !== undefined}
+        aria-describedby={error || hint ? `${id}-about` : undefined}
+        className="mt-0.5 block w-full rounded-md border border-rule bg-raised px-2 py-1.5 text-ink aria-[invalid=true]:border-warm"
+        {...rest}
+      />
+      {(error || hint) && (
+        <p
+          id={`${id}-about`}
+          role={error ? 'alert' : undefined}
+          className={`mt-0.5 text-xs ${error ? 'text-warm' : 'text-ink-3'}`}
+        >
+          {error ?? hint}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,16 @@
+import { useEffect, useRef } from 'react';
+
+/** Runs a callback in every animation frame while the component is shown. */
+export function useFrame(callback: () => void): void {
+  const latest = useRef(callback);
+  useEffect(() => {
+    latest.current = callback;
+  });
+  useEffect(() => {
+    let frame = requestAnimationFrame(function tick() {
+      latest.current();
+      frame = requestAnimationFrame(tick);
+    });
+    return () => cancelAnimationFrame(frame);
+  }, []);
+}

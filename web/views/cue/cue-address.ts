@@ -1,0 +1,46 @@
+import { useEffect, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
+import { openCue } from '../../app/opening.ts';
+import { selectTrack } from '../../sound/hands.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import { itemOf, useDocuments } from '../../state/documents.ts';
+import { useSession } from '../../state/session.ts';
+
+/**
+ * Keeps the page's address and what is open in step: a link opens its cue and track, and choosing another track is
+ * seen in the address. @returns why the addressed cue cannot be opened
+ */
+export function useCueAddress(): string | undefined {
+  const { cueId: wanted, trackId: wantedTrack } = useParams();
+  const navigate = useNavigate();
+  const cueId = useDocuments((state) => state.cueId);
+  const ready = useSession((state) => state.overview !== undefined);
+  const trackId = usePerformance((state) => state.trackId);
+  const [trouble, setTrouble] = useState<{ cueId: string; sentence: string }>();
+
+  useEffect(() => {
+    // Only another address opens another cue; what opens by other ways changes the address.
+    if (!ready || wanted === undefined || wanted === useDocuments.getState().cueId) return;
+    openCue(wanted).catch((error: Error) => setTrouble({ cueId: wanted, sentence: error.message }));
+  }, [wanted, ready]);
+
+  // Without a cue in the address it is that of the open one.
+  useEffect(() => {
+    if (wanted === undefined && cueId !== undefined) void navigate(`/cue/${cueId}`, { replace: true });
+  }, [wanted, cueId, navigate]);
+
+  useEffect(() => {
+    if (wantedTrack === undefined || wanted !== cueId) return;
+    const { records } = useDocuments.getState();
+    if (itemOf(records, 'track', wantedTrack) && usePerformance.getState().trackId !== wantedTrack)
+      selectTrack(wantedTrack);
+  }, [wantedTrack, wanted, cueId]);
+
+  useEffect(() => {
+    // The effect before may just have chosen the addressed track: what is chosen now counts.
+    const chosen = usePerformance.getState().trackId;
+    if (cueId !== undefined && wanted === cueId && chosen !== undefined && chosen !== wantedTrack)
+      void navigate(`/cue/${cueId}/${chosen}`, { replace: true });
+  }, [trackId, cueId, wanted, wantedTrack, navigate]);
+  return trouble?.cueId === wanted ? trouble?.sentence : undefined;
+}
