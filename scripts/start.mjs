@@ -86,6 +86,8 @@ await runScript(async () => {
   // A closed terminal (SIGHUP) ends everything as Ctrl-C does. A killed start cannot: then the server, which notices,
   // ends the database.
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, stop);
+  // Nobody reads what a closed terminal is told; that must not keep the children from being ended.
+  for (const stream of [process.stdout, process.stderr]) stream.on('error', () => undefined);
 
   say('Starting the database …');
   await keepDatabase();

@@ -6,3 +6,4 @@ export function startMariadb(options: {
   password: string;
   onExit?: () => void;
 }): Promise<{ stop: () => Promise<void>; kill: () => void; pid: number }>;
+export function leftOverDatabase(folder: string): number | undefined;

@@ -5,3 +5,4 @@ export function startServer(options: {
   onLine?: (line: string) => void;
   onExit?: () => void;
 }): Promise<{ stop: () => Promise<void>; kill: () => void; pid: number }>;
+export function checkFolder(folder: string): void;

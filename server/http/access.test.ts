@@ -1,107 +1,261 @@
 import { randomUUID } from 'node:crypto';
 import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ROLES } from '#api/index.ts';
-import { startApp, type TestApp } from '../testing/app.ts';
+import type { InvitationInfo } from '#api/index.ts';
+import { Catalogue, NO_REPORT } from '../store/catalogue.ts';
+import { References } from '../store/references.ts';
+import { startApp, type Caller, type TestApp } from '../testing/app.ts';
+
+/**
+ * Who may what, written by hand: the least role, `person` for anybody signed in, `public` for everybody. A route that
+ * is not here fails the test, and so does a line without a route.
+ */
+const MAY: Record<string, 'public' | 'person' | 'viewer' | 'editor' | 'owner'> = {
+  'get /session': 'public',
+  'post /session': 'public',
+  'delete /session': 'public',
+  'post /found': 'public',
+  'get /invitations/:token': 'public',
+  'post /join': 'public',
+  'post /session/studio': 'person',
+  'post /me/name': 'person',
+  'post /me/password': 'person',
+  'post /me/end-other-sessions': 'person',
+  'get /members': 'viewer',
+  'post /members/leave': 'viewer',
+  'post /members/:id/role': 'owner',
+  'delete /members/:id': 'owner',
+  'post /members/:id/hand-over': 'owner',
+  'get /invitations': 'owner',
+  'post /invitations': 'owner',
+  'delete /invitations/:id': 'owner',
+  'get /studio': 'viewer',
+  'get /events': 'viewer',
+  'post /documents': 'editor',
+  'get /documents/:kind/:id': 'viewer',
+  'delete /documents/:kind/:id': 'editor',
+  'post /documents/:kind/:id/patches': 'editor',
+  'get /documents/:kind/:id/history': 'viewer',
+  'post /documents/:kind/:id/back': 'editor',
+  'get /libraries': 'viewer',
+  'delete /libraries/:id': 'editor',
+  'get /instruments/:id': 'viewer',
+  'post /instruments/:id/export': 'viewer',
+  'get /instruments/:id/report': 'viewer',
+  'post /instruments/:id/report': 'viewer',
+  'get /packs/:id': 'viewer',
+  'post /packs/read': 'viewer',
+  'get /exports/:id': 'viewer',
+  'get /jobs': 'viewer',
+  'get /jobs/:id': 'viewer',
+  'delete /jobs/:id': 'editor',
+  'post /imports': 'editor',
+  'get /imports/:id': 'editor',
+  'post /imports/:id/take-in': 'editor',
+  'delete /imports/:id': 'editor',
+  'get /references': 'viewer',
+  'post /references': 'editor',
+  'get /references/:id/passage': 'viewer',
+  'delete /references/:id': 'editor',
+};
+const RANK = { public: 0, person: 1, viewer: 2, editor: 3, owner: 4 };
 
 let test: TestApp;
+/** Things of the demo studio and of another one. */
+const theirs: Record<string, string> = {};
 beforeAll(async () => {
   test = await startApp();
+  const head = {
+    maker: 'm',
+    room: 'r',
+    recipe: '',
+    report: NO_REPORT,
+    facts: { players: '', roomSound: 'dry', edition: 'full', price: null, text: '' },
+  } as const;
+  const catalogue = new Catalogue(test.store);
+  const instrument = {
+    id: randomUUID(),
+    name: 'Theirs',
+    family: 'strings',
+    kind: 'solo',
+    players: 1,
+    positions: [],
+    articulations: [],
+    samples: {},
+    packs: {},
+  } as const;
+  const libraryId = await catalogue.save(test.elsewhere.studioId, {
+    ...head,
+    name: 'Their library',
+    instruments: [{ ...instrument, positions: [], articulations: [] }],
+  } as never);
+  await new References(test.store).add(test.elsewhere.studioId, {
+    id: randomUUID(),
+    name: 'x.wav',
+    frames: 1,
+    rate: 48_000,
+    outline: [],
+  });
+  const [reference] = await new References(test.store).list(test.elsewhere.studioId);
+  Object.assign(theirs, {
+    template: test.elsewhere.templateId,
+    cue: test.elsewhere.cueId,
+    shelf: test.elsewhere.shelfId,
+    library: libraryId,
+    instrument: instrument.id,
+    reference: reference.id,
+  });
 });
 afterAll(() => test.close());
 
-const WHO = ['nobody', 'outsider', 'viewer', 'editor', 'owner'] as const;
+const call = (caller: Caller, method: string, path: string, body?: object) =>
+  method === 'post' ? caller.post(path, body) : method === 'delete' ? caller.delete(path) : caller.get(path);
 
-/** Every route with parameters that stand for something of the studio where there is something. */
-function addresses(): { method: string; path: string; access: string; ofStudio: boolean }[] {
-  return test.app.routes.flatMap(({ method, path, access, studioOf }) => {
-    const kinds = path.includes(':kind')
-      ? ([
-          ['template', test.templateId],
-          ['cue', test.cueId],
-        ] as const)
-      : [['', randomUUID()] as const];
-    return kinds.map(([kind, id]) => ({
-      method,
-      path: path.replace(':kind', kind).replace(':id', id),
-      access,
-      ofStudio: studioOf !== undefined,
-    }));
+describe('who may what', () => {
+  it('is said for every route there is, and for no other', () => {
+    expect(test.app.routes.map(({ method, path }) => `${method} ${path}`).sort()).toEqual(
+      Object.keys(MAY).sort(),
+    );
   });
-}
-
-describe('every route × every role', () => {
-  it('gives each only what the role may', async () => {
+  it.each(['nobody', 'viewer', 'editor', 'owner'] as const)('holds for %s', async (who) => {
     const wrong: string[] = [];
-    for (const who of WHO) {
+    const rank = who === 'nobody' ? 0 : RANK[who];
+    for (const [route, least] of Object.entries(MAY)) {
+      // These end the caller, or never end.
+      if (
+        ['delete /session', 'get /events', 'post /members/leave', 'post /me/end-other-sessions'].includes(
+          route,
+        )
+      )
+        continue;
+      const [method, path] = route.split(' ');
+      const address = path
+        .replace(':kind', 'cue')
+        .replace(':id', path.includes(':kind') ? test.cueId : randomUUID())
+        .replace(':token', 'x'.repeat(32));
       const caller = await test.as(who);
-      for (const { method, path, access, ofStudio } of addresses()) {
-        // Signing out would end this caller, and a stream would never end.
-        if ((method === 'delete' && path === '/session') || path.endsWith('/events')) continue;
-        const answer = await caller[method as 'get' | 'post' | 'delete'](path);
-        const { status } = answer;
-        const rank = (ROLES as readonly string[]).indexOf(who === 'outsider' ? 'owner' : who);
-        const may =
-          access === 'public' || (who !== 'nobody' && rank >= (ROLES as readonly string[]).indexOf(access));
-        const refused = status === 401 || status === 403;
-        const expected =
-          who === 'nobody' && access !== 'public'
-            ? status === 401
-            : who === 'outsider' && ofStudio
-              ? status === 404
-              : may
-                ? !refused || path === '/session'
-                : refused || status === 404;
-        if (!expected || status >= 500) wrong.push(`${who} ${method} ${path} → ${status}`);
-      }
+      // An empty body keeps what is allowed from doing anything; deleting is asked of things that are not there.
+      if (route === 'delete /documents/:kind/:id') continue;
+      const { status } = await call(caller, method, address);
+      const may = rank >= RANK[least];
+      const expected = may
+        ? status !== 403 && status < 500 && (status !== 401 || least === 'public')
+        : who === 'nobody'
+          ? status === 401
+          : // What belongs to nobody is not there for anybody.
+            status === 403 || status === 404;
+      if (!expected) wrong.push(`${who} ${route} → ${status}`);
     }
     expect(wrong).toEqual([]);
   });
-  it('checks event streams like everything else', async () => {
-    const path = `/documents/cue/${test.cueId}/events`;
-    expect((await (await test.as('nobody')).get(path)).status).toBe(401);
-    expect((await (await test.as('outsider')).get(path)).status).toBe(404);
-  });
-  it('refuses changes without the guard, even with the cookie', async () => {
-    const agent = request.agent(test.app.express);
-    const { guard } = (await agent.get('/api/session')).body as { guard: string };
-    await agent
-      .post('/api/session')
-      .set('x-farlo-guard', guard)
-      .send({ email: 'ilse@saltglass.example', password: 'lantern-and-tide' });
-    const answer = await agent.post('/api/cues').send({ name: 'x', templateId: test.templateId });
-    expect([answer.status, (answer.body as { code: string }).code]).toEqual([403, 'access.guard']);
+  it('refuses a viewer with the reason', async () => {
+    const viewer = await test.as('viewer');
+    const answer = await viewer.post(`/documents/cue/${test.cueId}/patches`, {
+      id: randomUUID(),
+      label: 'x',
+      changes: [],
+    });
+    expect([answer.status, answer.body]).toMatchObject([
+      403,
+      { code: 'access.refused', title: 'This needs the role of an editor; you are signed in as viewer.' },
+    ]);
+    const editor = await test.as('editor');
+    const invite = await editor.post('/invitations', { role: 'viewer', days: 1 });
+    expect(invite.body).toMatchObject({
+      code: 'access.refused',
+      title: 'This needs the role of an owner; you are signed in as editor.',
+    });
   });
 });
 
-describe('sign-in', () => {
-  it('refuses a wrong password and an unknown address alike', async () => {
-    const caller = await test.as('nobody');
-    const wrong = await caller.post('/session', { email: 'ilse@saltglass.example', password: 'nope' });
-    const unknown = await caller.post('/session', { email: 'who@nowhere.example', password: 'nope' });
-    expect(wrong.status).toBe(401);
-    expect(unknown.body).toEqual(wrong.body);
-    expect(wrong.headers['content-type']).toContain('application/problem+json');
+describe('things of another studio', () => {
+  it('are not there, whatever one may at home', async () => {
+    const owner = await test.as('owner');
+    const paths = [
+      ...(['template', 'cue', 'shelf'] as const).flatMap((kind) => [
+        `get /documents/${kind}/${theirs[kind]}`,
+        `get /documents/${kind}/${theirs[kind]}/history`,
+        `post /documents/${kind}/${theirs[kind]}/patches`,
+        `post /documents/${kind}/${theirs[kind]}/back`,
+        `delete /documents/${kind}/${theirs[kind]}`,
+      ]),
+      `delete /libraries/${theirs.library}`,
+      `get /instruments/${theirs.instrument}`,
+      `post /instruments/${theirs.instrument}/export`,
+      `get /instruments/${theirs.instrument}/report`,
+      `post /instruments/${theirs.instrument}/report`,
+      `get /references/${theirs.reference}/passage?from=0&to=1`,
+      `delete /references/${theirs.reference}`,
+    ];
+    for (const line of paths) {
+      const [method, path] = line.split(' ');
+      const answer = await call(owner, method, path, {
+        revision: 0,
+        id: randomUUID(),
+        label: 'x',
+        changes: [],
+      });
+      expect([line, answer.status, (answer.body as { code: string }).code]).toEqual([line, 404, 'not-found']);
+    }
+    const outsider = await test.as('outsider');
+    expect((await outsider.get(`/documents/cue/${theirs.cue}`)).status).toBe(200);
+    expect((await outsider.get(`/instruments/${theirs.instrument}`)).status).toBe(200);
+    expect((await outsider.get('/references')).body).toHaveLength(1);
   });
-  it('gives a cookie that scripts cannot read and other sites do not send', async () => {
-    const answer = await request(test.app.express).get('/api/session');
-    const cookie = String(answer.headers['set-cookie']);
-    expect(cookie).toContain('HttpOnly');
-    expect(cookie).toContain('SameSite=Strict');
+  it('are in no list', async () => {
+    const owner = await test.as('owner');
+    for (const path of ['/studio', '/libraries', '/references', '/members', '/jobs', '/invitations']) {
+      const text = JSON.stringify((await owner.get(path)).body);
+      for (const id of Object.values(theirs)) expect(text).not.toContain(id);
+      expect(text).not.toContain('elsewhere.example');
+    }
   });
-  it('ends with signing out', async () => {
+  it('nor can their people be changed', async () => {
+    const [outsider, owner] = [await test.as('outsider'), await test.as('owner')];
+    const [{ userId }] = (await outsider.get('/members')).body as { userId: string }[];
+    for (const [method, path, body] of [
+      ['post', `/members/${userId}/role`, { role: 'viewer' }],
+      ['delete', `/members/${userId}`, undefined],
+      ['post', `/members/${userId}/hand-over`, undefined],
+    ] as const)
+      expect((await call(owner, method, path, body)).status).toBe(404);
+    expect((await outsider.get('/members')).body).toMatchObject([{ role: 'owner' }]);
+  });
+  it('nor their invitations withdrawn', async () => {
+    const [outsider, owner] = [await test.as('outsider'), await test.as('owner')];
+    const { id } = (await outsider.post('/invitations', { role: 'viewer', days: 1 })).body as InvitationInfo;
+    expect((await owner.delete(`/invitations/${id}`)).status).toBe(204);
+    expect((await outsider.get('/invitations')).body).toHaveLength(1);
+  });
+});
+
+describe('changes', () => {
+  it('need the guard, even with the cookie', async () => {
+    const { agent } = await test.as('owner');
+    for (const guard of [undefined, '', 'none', 'x'.repeat(32)]) {
+      const sent = agent.post('/api/documents');
+      const answer = await (guard === undefined ? sent : sent.set('x-farlo-guard', guard)).send({
+        kind: 'cue',
+        name: 'x',
+        templateId: test.templateId,
+      });
+      expect([answer.status, (answer.body as { code: string }).code]).toEqual([403, 'access.guard']);
+    }
+  });
+  it('of somebody whose session is over are answered with 401, not with the guard', async () => {
     const caller = await test.as('editor');
-    expect((await caller.get('/studio')).status).toBe(200);
-    expect((await caller.delete('/session')).status).toBe(204);
-    expect((await caller.get('/studio')).status).toBe(401);
+    await test.store.models.sessions.destroy({ where: {}, truncate: true });
+    const answer = await caller.post(`/documents/cue/${test.cueId}/patches`, {
+      id: randomUUID(),
+      label: 'x',
+      changes: [],
+    });
+    expect([answer.status, (answer.body as { code: string }).code]).toEqual([401, 'access.sign-in']);
   });
-  it('slows down guessing', async () => {
-    const caller = await test.as('nobody');
-    const statuses: number[] = [];
-    for (let i = 0; i < 24; i++)
-      statuses.push(
-        (await caller.post('/session', { email: 'ilse@saltglass.example', password: `guess ${i}` })).status,
-      );
-    expect(statuses.at(-1)).toBe(429);
+  it('of nobody need a header that other sites cannot send', async () => {
+    const answer = await request(test.app.express)
+      .post('/api/session')
+      .send({ email: 'ilse@saltglass.example', password: 'lantern-and-tide' });
+    expect([answer.status, (answer.body as { code: string }).code]).toEqual([403, 'access.guard']);
   });
 });

@@ -62,8 +62,10 @@ export function documentRoutes(documents: Documents, people: People, streams: St
       method: 'get',
       path: '/events',
       access: 'viewer',
-      handle: (_request, response, { userId, name, studioId }) =>
-        streams.add({ userId, name, studioId, response }, () => documents.revisions(studioId)),
+      handle: (request, response, { userId, name, studioId }) =>
+        streams.add({ userId, name, studioId, sessionId: request.sessionID, response }, () =>
+          documents.revisions(studioId),
+        ),
     },
     {
       method: 'post',

@@ -3,6 +3,7 @@ import type { Logger } from 'pino';
 import type { Problem } from '#api/index.ts';
 import { describeError, FarloError } from '#core/errors/index.ts';
 import { StalePatch } from '../store/patching.ts';
+import { TOO_DEEP } from './json-body.ts';
 
 /** Answers every failure as `application/problem+json`; what is inside an unexpected one stays in the log. */
 export function errorHandler(log: Logger): ErrorRequestHandler {
@@ -38,7 +39,6 @@ export function diskTrouble(code: string | undefined): FarloError | undefined {
 
 /** Any failure as one that can be told. */
 export function toKnown(error: unknown): FarloError {
-  // What the body reader's own check threw comes wrapped as it was thrown.
   if (error instanceof FarloError) return error;
   const { type, code, name, status, original } = error as {
     type?: string;
@@ -53,6 +53,8 @@ export function toKnown(error: unknown): FarloError {
     return new FarloError('request.invalid', 'The request is not readable JSON.');
   if (type === 'charset.unsupported' || type === 'encoding.unsupported')
     return new FarloError('request.charset', 'The request is written in an unknown way. Send JSON as UTF-8.');
+  if (type === TOO_DEEP)
+    return new FarloError('request.invalid', 'The request is nested deeper than anything Farlo asks for.');
   if (name === 'MulterError') return new FarloError('request.invalid', 'The upload was not understood.');
   if (original?.code === 'ER_DATA_TOO_LONG')
     return new FarloError('request.invalid', 'A text is longer than Farlo keeps.');

@@ -1,7 +1,8 @@
 import express, { type RequestHandler } from 'express';
-import { FarloError } from '#core/errors/index.ts';
 
 const DEEPEST = 32;
+/** Type of the error that text nested too deeply gives. */
+export const TOO_DEEP = 'entity.too.deep';
 const [QUOTE, BACKSLASH, OPEN_LIST, CLOSE_LIST, OPEN_OBJECT, CLOSE_OBJECT] = [...'"\\[]{}'].map((sign) =>
   sign.charCodeAt(0),
 );
@@ -28,8 +29,8 @@ export function jsonBody(kilobytes: number): RequestHandler {
   return express.json({
     limit: kilobytes * 1024,
     verify: (_request, _response, bytes) => {
-      if (nesting(bytes) > DEEPEST)
-        throw new FarloError('request.invalid', `The request is nested more than ${DEEPEST} deep.`);
+      // The body reader writes into what it catches, so that it must be a plain error.
+      if (nesting(bytes) > DEEPEST) throw Object.assign(new Error('nested too deeply'), { type: TOO_DEEP });
     },
   });
 }

@@ -12,7 +12,8 @@ const strength = new ZxcvbnFactory({ dictionary, graphs: adjacencyGraphs });
  * @throws FarloError
  */
 export function checkPassword(password: string, own: readonly string[]): void {
-  const { score } = strength.check(password, [...own, 'farlo']);
+  const words = own.flatMap((text) => [text, text.replace(/[\s@.]+/g, ''), ...text.split(/[\s@.]+/)]);
+  const { score } = strength.check(password, [...words.filter(Boolean), 'farlo']);
   if (score < LEAST_SCORE)
     throw new FarloError(
       'access.weak-password',

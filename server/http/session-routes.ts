@@ -46,8 +46,8 @@ export function sessionRoutes(
       demo: demo ? DEMO_PEOPLE : [],
     };
   };
-  const checked = (person: NewPerson): NewPerson => {
-    checkPassword(person.password, [person.name, person.email]);
+  const checked = (person: NewPerson, studio = ''): NewPerson => {
+    checkPassword(person.password, [person.name, person.email, studio]);
     return person;
   };
   return [
@@ -78,6 +78,7 @@ export function sessionRoutes(
       path: '/session',
       access: 'public',
       handle: async (request, response) => {
+        streams.dropSession(request.sessionID);
         await new Promise<void>((resolve) => request.session.destroy(() => resolve()));
         response.status(204).end();
       },
@@ -99,7 +100,7 @@ export function sessionRoutes(
             'request.invalid',
             'The code is not the one shown where the server was started.',
           );
-        const userId = await people.found(studio, checked({ name, email, password }));
+        const userId = await people.found(studio, checked({ name, email, password }, studio));
         await beginSession(request, userId);
         response.status(201).json(await describe(request));
       },

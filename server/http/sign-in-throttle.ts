@@ -57,6 +57,11 @@ export class SignInThrottle {
     }
   }
 
+  /** Names that are remembered. */
+  get size(): number {
+    return this.known.size;
+  }
+
   /** Milliseconds the next try of a name waits. */
   delay(name: string): number {
     return this.delayOf(this.entry(name));

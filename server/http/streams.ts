@@ -3,17 +3,21 @@ import type { Here, StreamEvent } from '#api/index.ts';
 import { MOST_TOLD_CHANGES, type AppliedPatch } from '#api/index.ts';
 
 const BEAT_MS = 20_000;
+/** A browser comes again after this long, and its rights are looked at anew. */
+const LONGEST_MS = 3_600_000;
 /** What may wait for a browser that does not read; more, and it has to come again. */
 const MOST_WAITING_BYTES = 8 * 2 ** 20;
 
 interface Listener extends Here {
   studioId: string;
+  sessionId: string;
   response: Response;
 }
 
 /** Tells every browser of a studio what happens, over one stream each for all documents. */
 export class Streams {
-  private readonly listeners = new Set<Listener>();
+  /** Listeners with the time they came, in milliseconds. */
+  private readonly listeners = new Map<Listener, number>();
   private readonly timer = setInterval(() => this.beat(), BEAT_MS).unref();
 
   /** Keeps a response open as a stream. @param hello first event, made when everything after it is sure to be told */
@@ -25,7 +29,7 @@ export class Streams {
       'X-Accel-Buffering': 'no',
     });
     response.flushHeaders();
-    this.listeners.add(listener);
+    this.listeners.set(listener, Date.now());
     response.on('close', () => {
       this.listeners.delete(listener);
       this.tellHere(studioId);
@@ -38,14 +42,15 @@ export class Streams {
   /** People of a studio who have Farlo open, each once. */
   here(studioId: string): Here[] {
     const people = new Map<string, string>();
-    for (const one of this.listeners) if (one.studioId === studioId) people.set(one.userId, one.name);
+    for (const one of this.listeners.keys()) if (one.studioId === studioId) people.set(one.userId, one.name);
     return [...people]
       .map(([userId, name]) => ({ userId, name }))
       .sort((a, b) => a.name.localeCompare(b.name));
   }
 
   tell(studioId: string, event: StreamEvent): void {
-    for (const listener of this.listeners) if (listener.studioId === studioId) this.send(listener, event);
+    for (const listener of this.listeners.keys())
+      if (listener.studioId === studioId) this.send(listener, event);
   }
 
   /** Tells of a patch; of a large one only that it was. */
@@ -61,13 +66,19 @@ export class Streams {
 
   /** Ends the streams of somebody whose rights changed; their browser comes again with the new ones. */
   drop(userId: string): void {
-    for (const listener of this.listeners) if (listener.userId === userId) listener.response.end();
+    for (const listener of this.listeners.keys()) if (listener.userId === userId) listener.response.end();
+  }
+
+  /** Ends the stream of a session that is over. */
+  dropSession(sessionId: string): void {
+    for (const listener of this.listeners.keys())
+      if (listener.sessionId === sessionId) listener.response.end();
   }
 
   /** Ends all streams, so that the server can stop. */
   close(): void {
     clearInterval(this.timer);
-    for (const { response } of this.listeners) response.end();
+    for (const { response } of this.listeners.keys()) response.end();
   }
 
   private tellHere(studioId: string): void {
@@ -75,7 +86,9 @@ export class Streams {
   }
 
   private beat(): void {
-    for (const listener of this.listeners) this.send(listener, { kind: 'beat' });
+    for (const [listener, since] of this.listeners)
+      if (Date.now() - since > LONGEST_MS) listener.response.end();
+      else this.send(listener, { kind: 'beat' });
   }
 
   private send({ response }: Listener, event: StreamEvent): void {

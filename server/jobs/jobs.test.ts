@@ -110,4 +110,45 @@ describe('long work', () => {
     expect([finished, cleaned]).toEqual([0, 2]);
     await queue.close();
   });
+  it('of one studio never waits for another’s', async () => {
+    const queue = new ThreadQueue(1);
+    const slow = worker('slow', 'setTimeout(() => {}, 60_000);');
+    const quick = worker('quick', "send({ kind: 'done', result: 1 });");
+    const waiting = queue.add<number>({
+      kind: 'import',
+      title: 'x',
+      studioId: 'busy',
+      worker: slow,
+      data: {},
+      finish: () => Promise.resolve(undefined),
+    });
+    const behind = queue.add<number>({
+      kind: 'import',
+      title: 'x',
+      studioId: 'busy',
+      worker: quick,
+      data: {},
+      finish: () => Promise.resolve(undefined),
+    });
+    const others = await Promise.all(
+      ['b', 'c', 'd'].map((studioId) => run(queue, { worker: quick, studioId })),
+    );
+    expect(others.map((info) => info.state)).toEqual(['done', 'done', 'done']);
+    expect([waiting.state, behind.state]).toEqual(['running', 'waiting']);
+    expect(queue.list('b')).toHaveLength(1);
+    await queue.close();
+  });
+  it('that has ended is listed up to fifty per studio', async () => {
+    const queue = new ThreadQueue(4);
+    const quick = worker('quick', "send({ kind: 'done', result: 1 });");
+    const first = await run(queue, { worker: quick });
+    for (let i = 0; i < 51; i++) await run(queue, { worker: quick });
+    await run(queue, { worker: quick, studioId: 'another' });
+    expect([queue.list('s').length <= 51, queue.get(first.id), queue.list('another').length]).toEqual([
+      true,
+      undefined,
+      1,
+    ]);
+    await queue.close();
+  });
 });

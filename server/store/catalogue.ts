@@ -65,6 +65,7 @@ export class Catalogue {
   async save(studioId: string, library: NewLibrary): Promise<string> {
     const { models, sequelize } = this.store;
     return sequelize.transaction(async (transaction) => {
+      await this.lockShelf(studioId, transaction);
       const old = await this.libraryRow(studioId, library.name, transaction);
       const id = old ? String(old.id) : randomUUID();
       const oldIds = new Map<string, string>();
@@ -92,6 +93,7 @@ export class Catalogue {
   async put(studioId: string, head: LibraryHead, instrument: NewInstrument): Promise<string> {
     const { models, sequelize } = this.store;
     return sequelize.transaction(async (transaction) => {
+      await this.lockShelf(studioId, transaction);
       const old = await this.libraryRow(studioId, head.name, transaction);
       const id = old ? String(old.id) : randomUUID();
       if (old)
@@ -160,6 +162,11 @@ export class Catalogue {
       },
       { transaction },
     );
+  }
+
+  /** Two who bring in the same new library wait for each other: the second finds the first's. */
+  private async lockShelf(studioId: string, transaction: Transaction): Promise<void> {
+    await this.store.models.studios.findByPk(studioId, { lock: transaction.LOCK.UPDATE, transaction });
   }
 
   private async libraryRow(studioId: string, name: string, transaction?: Transaction): Promise<Row | null> {

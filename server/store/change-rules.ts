@@ -9,6 +9,7 @@ import {
   type RecordKind,
 } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
+import { validationSentence } from '../validation-sentence.ts';
 
 /** A record as the database has it, with its version. */
 export type Current = Record<string, unknown> & { id: string; version: number };
@@ -87,11 +88,7 @@ export function checkRecords(changes: readonly ChangeShape[], current: CurrentRe
 function checkRecord(change: ChangeShape, record: Record<string, unknown>): void {
   const instance = plainToInstance(RECORD_KINDS[change.kind].shape as new () => object, record);
   const errors = validateSync(instance, { whitelist: true, forbidNonWhitelisted: true });
-  if (errors.length > 0)
-    refuse(
-      change,
-      Object.values(errors[0].constraints ?? { shape: `${errors[0].property} is not allowed` })[0],
-    );
+  if (errors.length > 0) refuse(change, validationSentence(errors[0]));
   const { startTick, endTick, loopStartTick, loopEndTick } = record as Record<string, number | undefined>;
   if (startTick !== undefined && endTick !== undefined && endTick <= startTick)
     refuse(change, 'It ends before it starts.');

@@ -7,6 +7,8 @@ import pino from 'pino';
 import request from 'supertest';
 import { inject } from 'vitest';
 import type { Role, SessionInfo } from '#api/index.ts';
+import type { Config } from '../config.ts';
+import { Documents } from '../store/documents.ts';
 import { seedDemo } from '../demo/seed.ts';
 import { buildApp, type FarloApp } from '../http/app.ts';
 import { ThreadQueue } from '../jobs/jobs.ts';
@@ -21,8 +23,13 @@ export interface TestApp {
   templateId: string;
   cueId: string;
   dataFolder: string;
+  /** Ids of things of another studio, whose owner is the `outsider`. */
+  elsewhere: { studioId: string; templateId: string; cueId: string; shelfId: string };
+  people: People;
   /** A signed-in caller; `outsider` is owner of another studio, `nobody` is not signed in. */
   as(who: Role | 'outsider' | 'nobody'): Promise<Caller>;
+  /** A caller who signs in with an address and a password. */
+  signIn(email: string, password: string): Promise<Caller>;
   close(): Promise<void>;
 }
 
@@ -31,11 +38,27 @@ export interface Caller {
   get(path: string): request.Test;
   post(path: string, body?: object): request.Test;
   delete(path: string): request.Test;
+  /** Keeps cookies, for calls of other kinds. */
+  agent: ReturnType<typeof request.agent>;
+  /** Takes up the guard of a session that was made anew. */
+  renew(): Promise<void>;
 }
 
 const PASSWORD = 'only-in-tests';
 
-export async function startApp(): Promise<TestApp> {
+/** What a test may want otherwise. */
+interface TestSettings {
+  /** False for an empty server with nobody. */
+  demo?: boolean;
+  foundingCode?: string;
+  config?: Partial<Config>;
+}
+
+export async function startApp({
+  demo = true,
+  foundingCode,
+  config: wanted,
+}: TestSettings = {}): Promise<TestApp> {
   const name = `farlo_${randomUUID().slice(0, 8)}`;
   const access = {
     host: '127.0.0.1',
@@ -56,22 +79,40 @@ export async function startApp(): Promise<TestApp> {
     dataFolder,
     database: { ...access, name },
     sessionSecret: 'a secret of at least 24 characters',
-    demo: true,
+    demo,
     webFolder: undefined,
     quiet: true,
+    ...wanted,
   };
-  const app = buildApp(config, store, new ThreadQueue(2), pino({ level: 'silent' }));
-  const studioId = await seedDemo(store);
+  const app = buildApp(config, store, new ThreadQueue(2), pino({ level: 'silent' }), foundingCode);
   const people = new People(store);
-  const other = await people.addStudio('Another studio');
-  await people.addMember(other, {
-    name: 'Out Sider',
-    email: 'out@elsewhere.example',
-    password: PASSWORD,
-    role: 'owner',
-  });
+  const studioId = demo ? await seedDemo(store) : '';
+  const elsewhere = { studioId: '', templateId: '', cueId: '', shelfId: '' };
+  if (demo) await furnish(store, people, elsewhere);
   const first = async (kind: 'template' | 'cue') =>
-    (await store.models.records[kind].findOne({ raw: true })) as unknown as { id: string };
+    ((await store.models.records[kind].findOne({ where: { studioId }, raw: true })) as unknown as {
+      id: string;
+    } | null) ?? { id: '' };
+  const callerOf = async (who?: { email: string; password: string }): Promise<Caller> => {
+    const agent = request.agent(app.express);
+    let guard = 'none';
+    if (who) {
+      const answer = await agent.post('/api/session').set('x-farlo-guard', guard).send(who);
+      guard = (answer.body as SessionInfo).guard;
+    }
+    return {
+      agent,
+      get: (path) => agent.get(`/api${path}`),
+      post: (path, body) => {
+        const call = agent.post(`/api${path}`).set('x-farlo-guard', guard);
+        return body ? call.send(body) : call;
+      },
+      delete: (path) => agent.delete(`/api${path}`).set('x-farlo-guard', guard),
+      renew: async () => {
+        guard = ((await agent.get('/api/session')).body as SessionInfo).guard || 'none';
+      },
+    };
+  };
   const emails = {
     owner: 'ilse@saltglass.example',
     editor: 'tomas@saltglass.example',
@@ -91,29 +132,29 @@ export async function startApp(): Promise<TestApp> {
     templateId: (await first('template')).id,
     cueId: (await first('cue')).id,
     dataFolder,
-    as: async (who) => {
-      const agent = request.agent(app.express);
-      let { guard } = (await agent.get('/api/session')).body as SessionInfo;
-      if (who !== 'nobody') {
-        const answer = await agent
-          .post('/api/session')
-          .set('x-farlo-guard', guard)
-          .send({ email: emails[who], password: passwords[who] });
-        guard = (answer.body as SessionInfo).guard;
-      }
-      return {
-        get: (path) => agent.get(`/api${path}`),
-        post: (path, body) => {
-          const call = agent.post(`/api${path}`).set('x-farlo-guard', guard);
-          return body ? call.send(body) : call;
-        },
-        delete: (path) => agent.delete(`/api${path}`).set('x-farlo-guard', guard),
-      };
-    },
+    elsewhere,
+    people,
+    as: (who) => callerOf(who === 'nobody' ? undefined : { email: emails[who], password: passwords[who] }),
+    signIn: (email, password) => callerOf({ email, password }),
     close: async () => {
       await app.close();
       await store.close();
       rmSync(dataFolder, { recursive: true, force: true });
     },
   };
+}
+
+/** Another studio with an owner, a template, a cue and a shelf. */
+async function furnish(store: Store, people: People, into: TestApp['elsewhere']): Promise<void> {
+  const documents = new Documents(store);
+  into.studioId = await people.addStudio('Another studio');
+  await people.addMember(into.studioId, {
+    name: 'Out Sider',
+    email: 'out@elsewhere.example',
+    password: PASSWORD,
+    role: 'owner',
+  });
+  into.templateId = await documents.newTemplate(into.studioId, 'Their template');
+  into.cueId = await documents.newCue(into.studioId, 'Their cue', into.templateId);
+  into.shelfId = (await documents.heads('shelf', into.studioId))[0].id;
 }

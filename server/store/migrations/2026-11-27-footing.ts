@@ -30,6 +30,16 @@ export async function footing(query: QueryInterface): Promise<void> {
     await run(`DELETE a FROM \`${table}\` a JOIN \`${table}\` b ON ${same} AND a.id > b.id`);
     await query.addIndex(table, columns, { unique: true, name: `unique_${name}` });
   }
+  // Libraries of one name in a studio become one.
+  await run(
+    `UPDATE instruments i JOIN libraries l ON i.library_id = l.id
+     JOIN (SELECT studio_id, name, MIN(id) id FROM libraries GROUP BY studio_id, name) first
+       ON first.studio_id = l.studio_id AND first.name = l.name SET i.library_id = first.id`,
+  );
+  await run(
+    'DELETE a FROM libraries a JOIN libraries b ON a.studio_id = b.studio_id AND a.name = b.name AND a.id > b.id',
+  );
+  await query.addIndex('libraries', ['studio_id', 'name'], { unique: true, name: 'unique_library' });
   await query.addIndex('history', ['document_id', 'user_id', 'patch_id'], {
     unique: true,
     name: 'unique_patch',

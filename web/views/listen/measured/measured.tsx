@@ -3,7 +3,6 @@ import { ChevronDown, ChevronUp } from 'lucide-react';
 import { toast } from 'sonner';
 import type { ArticulationGroup } from '#core/catalogue/index.ts';
 import { articulationTerm, byNearness, positionName } from '#core/catalogue/index.ts';
-import type { ArticulationReport } from '#core/report/index.ts';
 import { useList } from '../../../state/documents.ts';
 import { lookAtReport, measure, stopMeasuring, useReports } from '../../../state/reports.ts';
 import { useMayEdit } from '../../../state/session.ts';
