@@ -5,6 +5,13 @@ import { draw, enter, grid, loaded, newCue } from './helpers.ts';
 const saved = (page: Page) => expect(page.getByRole('status').filter({ hasText: /^Saved \d/ })).toBeVisible();
 const notes = (page: Page, count: number) =>
   expect(page.getByRole('application', { name: `Notes of Violins I: ${count}` })).toBeVisible();
+/** Lets every answer of the server take its time, so that what the page does meanwhile is seen. */
+const slowly = (page: Page) =>
+  page.route('**/api/**', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    // The page may have gone elsewhere meanwhile.
+    await route.continue().catch(() => undefined);
+  });
 const freshCue = async (page: Page, title: string) => {
   const name = `${title} ${Date.now() % 1_000_000}`;
   await newCue(page, name);
@@ -54,6 +61,7 @@ test('a session that ends with edits waiting: sign-in opens in place, and nothin
   await draw(page, [[0, 1, 60]]);
   await saved(page);
   await context.clearCookies();
+  await slowly(page);
   await draw(page, [
     [1, 1, 62],
     [2, 1, 64],
@@ -83,12 +91,14 @@ test('another person at the same browser does not send the first one’s edits; 
   await freshCue(page, 'Owners');
   const address = page.url();
   await context.clearCookies();
+  await slowly(page);
   await draw(page, [[0, 1, 60]]);
   const dialog = page.getByRole('dialog', { name: 'Sign in again' });
   await dialog.getByLabel('Address').fill('tomas@saltglass.example');
   await dialog.getByLabel('Password').fill('ferry-at-nine');
   await dialog.getByRole('button', { name: 'Sign in' }).click();
-  await page.waitForURL(/\/cue\//);
+  await page.unrouteAll({ behavior: 'ignoreErrors' });
+  await expect(page.getByRole('button', { name: /^Tomas Oake/ })).toBeVisible();
   await page.goto(address);
   await notes(page, 0);
   await page.getByRole('button', { name: /^Tomas Oake/ }).click();
@@ -189,6 +199,7 @@ for (const [name, viewport] of [
     await enter(page);
     for (const view of ['Shelf', 'Listen', 'Template', 'Cue', 'Deliver']) {
       await page.getByRole('link', { name: view, exact: true }).click();
+      await expect(page).toHaveTitle(view === 'Cue' ? /Violins I/ : new RegExp(`^${view}`));
       await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible();
       const report = await page.evaluate(() => {
         /** Whether scrolling can bring an element into the window. */
@@ -205,7 +216,7 @@ for (const [name, viewport] of [
           ),
         ].filter(
           (element) =>
-            element.getClientRects().length > 0 &&
+            element.checkVisibility({ contentVisibilityAuto: true, visibilityProperty: true }) &&
             !element.closest('[aria-hidden="true"]') &&
             !element.matches('.sr-only, [href="#main"]'),
         );

@@ -1,7 +1,9 @@
+import { QueryObserver } from '@tanstack/react-query';
 import { create } from 'zustand';
 import type { InstrumentSummary, JobInfo, LibrarySummary } from '#api/index.ts';
 import { forgetInstrument } from '../sound/instruments.ts';
 import { request } from './api-client.ts';
+import { queries } from './queries.ts';
 
 interface LibrariesState {
   libraries: readonly LibrarySummary[] | undefined;
@@ -18,70 +20,73 @@ export const useLibraries = create<LibrariesState>(() => ({
 
 const POLL_BUSY_MS = 500;
 const POLL_IDLE_MS = 5000;
+const LIBRARIES = ['libraries'];
+const JOBS = ['jobs'];
 
 const isBusy = (job: JobInfo) => job.state === 'waiting' || job.state === 'running';
 let finishedJobs = new Set<string>();
 let partsSeen = 0;
 let signatures = new Map<string, string>();
 
-/** Asks for the libraries anew; instruments whose recordings changed are loaded again. */
+/** Takes what the studio owns now; instruments whose recordings changed are loaded again. */
+function takeLibraries(libraries: readonly LibrarySummary[]): void {
+  const next = new Map(
+    libraries.flatMap((library) =>
+      library.instruments.map((i): [string, string] => [i.id, `${i.bytes} ${i.articulations.length}`]),
+    ),
+  );
+  for (const [id, signature] of next)
+    if (signatures.has(id) && signatures.get(id) !== signature) forgetInstrument(id);
+  signatures = next;
+  useLibraries.setState({ libraries, trouble: undefined });
+}
+
+/** Takes how far long work has come; what it has made is asked for. */
+function takeJobs(jobs: readonly JobInfo[]): void {
+  const done = new Set(jobs.filter((job) => !isBusy(job)).map((job) => job.id));
+  const parts = jobs.reduce((sum, job) => sum + job.parts, 0);
+  const fresh = parts > partsSeen || [...done].some((id) => !finishedJobs.has(id));
+  partsSeen = parts;
+  finishedJobs = done;
+  useLibraries.setState({ jobs });
+  if (fresh) void loadLibraries();
+}
+
+/** Asks for the libraries anew. */
 export async function loadLibraries(): Promise<void> {
-  try {
-    const libraries = await request<LibrarySummary[]>('GET', '/libraries');
-    const next = new Map(
-      libraries.flatMap((library) =>
-        library.instruments.map((i): [string, string] => [i.id, `${i.bytes} ${i.articulations.length}`]),
-      ),
-    );
-    for (const [id, signature] of next)
-      if (signatures.has(id) && signatures.get(id) !== signature) forgetInstrument(id);
-    signatures = next;
-    useLibraries.setState({ libraries, trouble: undefined });
-  } catch (error) {
-    useLibraries.setState({ trouble: (error as Error).message });
-  }
+  await queries.refetchQueries({ queryKey: LIBRARIES });
 }
-
-async function poll(): Promise<boolean> {
-  try {
-    const jobs = await request<JobInfo[]>('GET', '/jobs');
-    const done = new Set(jobs.filter((job) => !isBusy(job)).map((job) => job.id));
-    const parts = jobs.reduce((sum, job) => sum + job.parts, 0);
-    const fresh = parts > partsSeen || [...done].some((id) => !finishedJobs.has(id));
-    partsSeen = parts;
-    finishedJobs = done;
-    useLibraries.setState({ jobs });
-    if (fresh || useLibraries.getState().libraries === undefined) await loadLibraries();
-    return jobs.some(isBusy);
-  } catch (error) {
-    useLibraries.setState({ trouble: (error as Error).message });
-    return false;
-  }
-}
-
-let wakeUp: () => void = () => undefined;
 
 /** Looks at the jobs at once, for example after starting one. */
 export function lookAtJobs(): void {
-  wakeUp();
+  void queries.refetchQueries({ queryKey: JOBS });
 }
 
-/** Follows the server's jobs while the page is open. @returns a function that ends it */
+/** Follows the server's jobs and what they make while the page is open. @returns a function that ends it */
 export function watchLibraries(): () => void {
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  let ended = false;
-  const round = async () => {
-    const busy = await poll();
-    if (!ended) timer = setTimeout(() => void round(), busy ? POLL_BUSY_MS : POLL_IDLE_MS);
+  const libraries = new QueryObserver(queries, {
+    queryKey: LIBRARIES,
+    queryFn: () => request<LibrarySummary[]>('GET', '/libraries'),
+  });
+  const jobs = new QueryObserver(queries, {
+    queryKey: JOBS,
+    queryFn: () => request<JobInfo[]>('GET', '/jobs'),
+    refetchInterval: ({ state }) => (state.data?.some(isBusy) ? POLL_BUSY_MS : POLL_IDLE_MS),
+  });
+  const taken: { libraries?: object; jobs?: object } = {};
+  const follow = () => {
+    const [owned, work] = [libraries.getCurrentResult(), jobs.getCurrentResult()];
+    const error = owned.error ?? work.error;
+    if (error) useLibraries.setState({ trouble: error.message });
+    if (owned.data && owned.data !== taken.libraries)
+      takeLibraries((taken.libraries = owned.data) as LibrarySummary[]);
+    else if (!error && useLibraries.getState().trouble) useLibraries.setState({ trouble: undefined });
+    if (work.data && work.data !== taken.jobs) takeJobs((taken.jobs = work.data) as JobInfo[]);
   };
-  wakeUp = () => {
-    clearTimeout(timer);
-    void round();
-  };
-  void round();
+  const endings = [libraries.subscribe(follow), jobs.subscribe(follow)];
+  follow();
   return () => {
-    ended = true;
-    clearTimeout(timer);
+    for (const end of endings) end();
   };
 }
 

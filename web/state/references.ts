@@ -1,41 +1,45 @@
+import { useQuery } from '@tanstack/react-query';
 import { create } from 'zustand';
 import type { JobInfo, ReferenceInfo } from '#api/index.ts';
 import { fetchBytes, request } from './api-client.ts';
 import { jobDone, lookAtJobs } from './libraries.ts';
+import { queries } from './queries.ts';
 
-/** Recordings that sounds are held against. */
-export const useReferences = create<{
+const REFERENCES = ['references'];
+
+/** Which job takes a recording in, while one does. */
+const useTaking = create<{ taking: string | undefined }>(() => ({ taking: undefined }));
+
+/** Hook: recordings that sounds are held against. */
+export function useReferences(): {
   list: readonly ReferenceInfo[] | undefined;
   trouble: string | undefined;
-  /** Job that takes one in. */
   taking: string | undefined;
-}>(() => ({ list: undefined, trouble: undefined, taking: undefined }));
-
-/** Asks for the list. */
-export async function loadReferences(): Promise<void> {
-  try {
-    useReferences.setState({
-      list: await request<ReferenceInfo[]>('GET', '/references'),
-      trouble: undefined,
-    });
-  } catch (error) {
-    useReferences.setState({ trouble: (error as Error).message });
-  }
+} {
+  const taking = useTaking((state) => state.taking);
+  const { data, error } = useQuery({
+    queryKey: REFERENCES,
+    queryFn: () => request<ReferenceInfo[]>('GET', '/references'),
+  });
+  return { list: data, trouble: error?.message, taking };
 }
+
+/** Asks for the list anew. */
+const loadReferences = () => queries.invalidateQueries({ queryKey: REFERENCES });
 
 /** Takes a recording in. @returns its id @throws Error with the server's sentence when it is refused */
 export async function takeReference(file: File): Promise<string> {
   const form = new FormData();
   form.append('files', file, file.name);
   const job = await request<JobInfo>('POST', '/references', form);
-  useReferences.setState({ taking: job.id });
+  useTaking.setState({ taking: job.id });
   try {
     lookAtJobs();
     const id = await jobDone(job.id);
     await loadReferences();
     return id;
   } finally {
-    useReferences.setState({ taking: undefined });
+    useTaking.setState({ taking: undefined });
   }
 }
 

@@ -1,6 +1,8 @@
+import { QueryObserver } from '@tanstack/react-query';
 import { create } from 'zustand';
 import type { InstrumentReport } from '#api/index.ts';
 import { request } from './api-client.ts';
+import { queries } from './queries.ts';
 import { cancelJob } from './libraries.ts';
 
 /** What is known of an instrument's report. */
@@ -12,40 +14,48 @@ interface KnownReport extends InstrumentReport {
 export const useReports = create<{ reports: Readonly<Record<string, KnownReport>> }>(() => ({ reports: {} }));
 
 const POLL_MS = 700;
-const timers = new Map<string, ReturnType<typeof setTimeout>>();
+/** Instruments that are followed; their observers live as long as the page. */
+const followed = new Map<string, QueryObserver<InstrumentReport>>();
 
-async function ask(method: 'GET' | 'POST', id: string): Promise<void> {
-  clearTimeout(timers.get(id));
-  try {
-    const report = await request<InstrumentReport>(method, `/instruments/${id}/report`);
-    useReports.setState(({ reports }) => ({ reports: { ...reports, [id]: report } }));
-    if (report.job)
-      timers.set(
-        id,
-        setTimeout(() => void ask('GET', id), POLL_MS),
-      );
-  } catch (error) {
-    const trouble = (error as Error).message;
-    useReports.setState(({ reports }) => {
-      const known = reports[id] ?? { reports: [], missing: [], job: null };
-      return { reports: { ...reports, [id]: { ...known, job: null, trouble } } };
-    });
-  }
+function take(id: string, known: KnownReport): void {
+  useReports.setState(({ reports }) => ({ reports: { ...reports, [id]: known } }));
 }
 
 /** Fetches what is measured of an instrument, and follows measuring that goes on. */
 export function lookAtReport(id: string): void {
-  void ask('GET', id);
+  const known = followed.get(id);
+  if (known) {
+    void known.refetch();
+    return;
+  }
+  const observer = new QueryObserver<InstrumentReport>(queries, {
+    queryKey: ['report', id],
+    queryFn: () => request<InstrumentReport>('GET', `/instruments/${id}/report`),
+    refetchInterval: ({ state }) => (state.data?.job && !state.error ? POLL_MS : false),
+  });
+  followed.set(id, observer);
+  observer.subscribe(({ data, error }) => {
+    if (error) take(id, { reports: [], missing: [], ...data, job: null, trouble: error.message });
+    else if (data) take(id, data);
+  });
 }
 
 /** Has everything measured that is not yet. */
 export function measure(id: string): void {
-  void ask('POST', id);
+  request<InstrumentReport>('POST', `/instruments/${id}/report`)
+    .then((report) => queries.setQueryData(['report', id], report))
+    .catch((error: Error) =>
+      take(id, {
+        ...(useReports.getState().reports[id] ?? { reports: [], missing: [] }),
+        job: null,
+        trouble: error.message,
+      }),
+    );
 }
 
 /** Gives measuring up; what is measured so far is kept. */
 export async function stopMeasuring(id: string): Promise<void> {
   const job = useReports.getState().reports[id]?.job;
   if (job) await cancelJob(job.id);
-  await ask('GET', id);
+  lookAtReport(id);
 }

@@ -48,7 +48,7 @@ class Page {
   }
 }
 
-const settle = () => new Promise((resolve) => setTimeout(resolve, 20));
+const settle = () => new Promise((resolve) => setTimeout(resolve, 40));
 const kept = () => entries(createStore('farlo-outbox', 'edits'));
 let server: FakeServer;
 let uninstall: () => void;
@@ -471,9 +471,8 @@ describe('what an earlier visit left', () => {
     await asAnotherTab();
     page = new Page();
     await page.sync.open();
-    await settle();
-    expect(server.get('note', 'a')).toMatchObject({ key: 62, version: 5 });
-    expect(await kept()).toEqual([]);
+    await vi.waitFor(() => expect(server.get('note', 'a')).toMatchObject({ key: 62, version: 5 }));
+    await vi.waitFor(async () => expect(await kept()).toEqual([]));
   });
   it('includes what was set aside', async () => {
     server.refusals.push({ status: 422, code: 'patch.invalid', title: 'No.' });

@@ -112,7 +112,7 @@ export class DocumentSync {
     const pieces = piecesOf(squash(deltas));
     pieces.forEach((piece, i) => {
       const name = pieces.length > 1 ? `${label} (${i + 1} of ${pieces.length})` : label;
-      const outgoing = { id: crypto.randomUUID(), label: name.slice(0, 200), deltas: piece, at: Date.now() };
+      const outgoing = { id: crypto.randomUUID(), label: name.slice(0, 200), deltas: piece, at: nextAt() };
       this.queue.push(outgoing);
       void this.outbox.keep(outgoing);
     });
@@ -419,6 +419,13 @@ export class DocumentSync {
     if (after === null || before === null) return { kind, id, op: 'remove', version };
     return { kind, id, op: 'update', version, fields: changedFields(before, after) };
   }
+}
+
+let lastAt = 0;
+/** The present time in milliseconds, each later than the one before, so that the order of edits can be told by it. */
+function nextAt(): number {
+  lastAt = Math.max(Date.now(), lastAt + 0.01);
+  return lastAt;
 }
 
 function onTop(record: AnyRecord | null, { id, before, after }: Delta): AnyRecord | null {

@@ -36,7 +36,9 @@ export const localStorageFake = {
 /** Where `location.assign` was sent. */
 export const assigned: string[] = [];
 
+// Packages that behave otherwise on a server look for it.
 Object.assign(globalThis, {
+  window: globalThis,
   localStorage: localStorageFake,
   location: {
     assign: (path: string) => void assigned.push(path),

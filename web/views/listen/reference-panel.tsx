@@ -12,13 +12,7 @@ import { toneOf } from '../../sound/tone.ts';
 import { useList } from '../../state/documents.ts';
 import { useLibraries, cancelJob } from '../../state/libraries.ts';
 import { giveTone } from '../../state/listen.ts';
-import {
-  loadReferences,
-  passageOf,
-  removeReference,
-  takeReference,
-  useReferences,
-} from '../../state/references.ts';
+import { passageOf, removeReference, takeReference, useReferences } from '../../state/references.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -43,7 +37,6 @@ export function ReferencePanel({
   const [chosen, setChosen] = useState<string>();
   const [refused, setRefused] = useState<string>();
   const mayEdit = useMayEdit();
-  useEffect(() => void loadReferences(), []);
   const reference = list?.find((one) => one.id === chosen) ?? list?.[0];
   const take = (file: File) => {
     setRefused(undefined);

@@ -1,0 +1,42 @@
+import { localStorageFake } from '../testing/browser.ts';
+import { beforeEach, describe, expect, it } from 'vitest';
+import { clearOwnHearing, openOwnHearing, toggleOwnHearing, useOwnHearing } from './own-hearing.ts';
+
+const now = () => {
+  const { muted, soloed } = useOwnHearing.getState();
+  return [[...muted], [...soloed]];
+};
+beforeEach(() => localStorageFake.clear());
+
+describe('what I mute and hear alone', () => {
+  it('is switched on and off track by track', () => {
+    openOwnHearing('ada', 't');
+    toggleOwnHearing('muted', 'a');
+    toggleOwnHearing('soloed', 'b');
+    toggleOwnHearing('muted', 'c');
+    toggleOwnHearing('muted', 'a');
+    expect(now()).toEqual([['c'], ['b']]);
+    clearOwnHearing();
+    expect(now()).toEqual([[], []]);
+  });
+  it('is mine in this template, and there again when I come back', () => {
+    openOwnHearing('ada', 't');
+    toggleOwnHearing('muted', 'a');
+    openOwnHearing('ada', 'other');
+    expect(now()).toEqual([[], []]);
+    openOwnHearing('bo', 't');
+    expect(now()).toEqual([[], []]);
+    openOwnHearing('ada', 't');
+    expect(now()).toEqual([['a'], []]);
+    clearOwnHearing();
+    openOwnHearing('ada', 't');
+    expect(now()).toEqual([[], []]);
+  });
+  it('is nothing where something else was kept', () => {
+    for (const text of ['not json', 'null', '5', '{"muted":7,"soloed":[1,"b"]}']) {
+      localStorageFake.setItem('farlo-hearing-ada-t', text);
+      openOwnHearing('ada', 't');
+      expect(now()).toEqual([[], text.includes('"b"') ? ['b'] : []]);
+    }
+  });
+});
