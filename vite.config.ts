@@ -9,7 +9,13 @@ const isolation = {
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { outDir: 'dist/web', emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 1500 },
+  build: {
+    outDir: 'dist/web',
+    emptyOutDir: true,
+    manifest: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 1500,
+  },
   worker: { format: 'es' },
   server: {
     host: '127.0.0.1',

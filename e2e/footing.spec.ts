@@ -165,6 +165,28 @@ test('offline and back: edits are kept, told, sent, and survive a reload in betw
   await saved(page);
 });
 
+test('a server that is away for a minute: edits go on, and all arrive when it is back', async ({
+  page,
+  context,
+}) => {
+  await enter(page);
+  await freshCue(page, 'Away');
+  await context.setOffline(true);
+  const start = Date.now();
+  const edits = 24;
+  for (let i = 0; i < edits; i++) {
+    await draw(page, [[i % 12, 0.5, 55 + Math.floor(i / 12) * 7]]);
+    await page.waitForTimeout(Math.max(0, start + ((i + 1) * 60_000) / edits - Date.now()));
+  }
+  await expect(page.getByRole('button', { name: 'Kept here' })).toBeVisible();
+  await notes(page, edits);
+  await context.setOffline(false);
+  // By itself: nobody presses anything.
+  await saved(page);
+  await page.reload();
+  await notes(page, edits);
+});
+
 test('an exported instrument is written to disk although the data folder begins with a dot', async ({
   page,
 }, info) => {

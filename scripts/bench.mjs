@@ -8,6 +8,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { CHROMIUM } from './lib/chromium.mjs';
 import { ensureDebian, ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
+import { measureEditing, measureImport, measureSharing } from './lib/bench-editing.mjs';
 import { startMariadb } from './lib/mariadb.mjs';
 import { runScript, say } from './lib/say.mjs';
 import { secretsOf, startServer } from './lib/server.mjs';
@@ -93,6 +94,7 @@ await runScript(async () => {
     say('First start: recording the demo libraries …');
     const secrets = secretsOf(folder);
     const [port, databasePort] = [4890, 4891];
+    const base = `http://127.0.0.1:${port}`;
     const begun = Date.now();
     database = await startMariadb({ folder, port: databasePort, name: 'farlo', password: secrets.database });
     const times = {};
@@ -130,7 +132,11 @@ await runScript(async () => {
 
     say(`In Chromium (${LIVE_SECONDS} s of live playing among it) …`);
     const browser = await chromium.launch(CHROMIUM);
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
+    const page = await browser.newPage({
+      viewport: { width: 1280, height: 800 },
+      bypassCSP: true,
+      baseURL: base,
+    });
     await page.goto(`http://127.0.0.1:${port}/`);
     await page.getByRole('button', { name: 'Ilse Marrow' }).click();
     await page.waitForFunction(() => {
@@ -148,7 +154,12 @@ await runScript(async () => {
     await page.getByText('instruments · ').waitFor();
     await page.addScriptTag({ path: inPage });
     const report = await page.evaluate(() => window.bench.report('Wrenlow Strings, large', 'Violins I'));
+    say('Twenty thousand notes in one part …');
+    const made = measureImport(root, base, 20_000);
+    const editing = await measureEditing(page, made.id);
     await browser.close();
+    say('Fifty browsers at one template …');
+    const sharing = measureSharing(root, base);
 
     row(
       'P1',
@@ -202,6 +213,32 @@ await runScript(async () => {
       '≤ 11',
       node.large.cold / node.small.cold <= 11,
     );
+    for (const [what, figure] of Object.entries(editing))
+      row(
+        'P5',
+        `part of 20,000 notes, ${what}: script time of two frames, p95`,
+        figure,
+        'ms',
+        '≤ 16 (8 a frame)',
+        figure <= 16,
+      );
+    row(
+      'P9',
+      '50 browsers edit one template for 30 s: an edit, p99',
+      sharing.p99,
+      'ms',
+      '≤ 100',
+      sharing.p99 <= 100,
+    );
+    row(
+      'P9',
+      `of ${sharing.edits} edits lost, or not told to somebody`,
+      sharing.lost + sharing.untold,
+      '',
+      '0',
+      sharing.lost + sharing.untold === 0,
+    );
+    row('Edits', 'bring in 20,000 notes, slowest piece', made.slowest, 'ms', '≤ 2000', made.slowest <= 2000);
     row(
       'P6',
       'press a technique of a 200 MB instrument: first sound',

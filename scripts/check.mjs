@@ -1,8 +1,10 @@
 // Everything that can be said of the code without running it: format, lint, layering, dead code, types.
 import { spawnSync } from 'node:child_process';
-import { dirname } from 'node:path';
+import { existsSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { ensureNpmPackages } from './lib/install.mjs';
+import { gzipSync } from 'node:zlib';
+import { ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
 import { runScript, say, Trouble } from './lib/say.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -13,6 +15,49 @@ function check(name, args, accept = () => undefined) {
   const done = spawnSync(process.execPath, args, { cwd: root, encoding: 'utf8', maxBuffer: 1 << 26 });
   const complaint = done.status === 0 ? accept(done.stdout) : 'failed';
   if (complaint) throw new Trouble(`${name}: ${complaint}\n${done.stdout}${done.stderr}`);
+}
+
+/** Share of test lines that must not be gone below; it rises, and never falls. */
+const LEAST_TEST_SHARE = 21;
+
+function checkShareOfTests() {
+  say('Share of tests …');
+  const files = spawnSync('git', ['ls-files'], { cwd: root, encoding: 'utf8' })
+    .stdout.split('\n')
+    .filter((file) => /\.(tsx?|mjs)$/.test(file) && existsSync(join(root, file)));
+  const lines = (list) =>
+    list.reduce((sum, file) => sum + readFileSync(join(root, file), 'utf8').split('\n').length - 1, 0);
+  const tests = lines(files.filter((file) => /\.(test|spec)\.tsx?$|^e2e\//.test(file)));
+  const share = (100 * tests) / lines(files);
+  say(`  ${tests} lines of tests, ${share.toFixed(1)} % of all`);
+  if (share < LEAST_TEST_SHARE)
+    throw new Trouble(`Tests are ${share.toFixed(1)} % of the lines; ${LEAST_TEST_SHARE} % is the least.`);
+}
+
+/** Script, packed, that a page may need before a view is chosen. */
+const MOST_FIRST_KB = 250;
+
+/** What the page loads before its first view: the entry, the shell, and what both import at once. */
+function checkFirstScripts() {
+  say('Size of the first scripts …');
+  ensureWebBuild(root);
+  const manifest = JSON.parse(readFileSync(join(root, 'dist/web/.vite/manifest.json'), 'utf8'));
+  const needed = new Set();
+  const add = (key) => {
+    if (needed.has(key)) return;
+    needed.add(key);
+    for (const next of manifest[key].imports ?? []) add(next);
+  };
+  add('index.html');
+  add('web/app/studio-app.tsx');
+  const kb =
+    [...needed].reduce(
+      (sum, key) => sum + gzipSync(readFileSync(join(root, 'dist/web', manifest[key].file))).length,
+      0,
+    ) / 1000;
+  say(`  ${kb.toFixed(0)} kB packed`);
+  if (kb > MOST_FIRST_KB)
+    throw new Trouble(`The first scripts are ${kb.toFixed(0)} kB packed; ${MOST_FIRST_KB} is the most.`);
 }
 
 await runScript(async () => {
@@ -43,5 +88,7 @@ await runScript(async () => {
     '-p',
     'web/sound/tsconfig.worklet.json',
   ]);
+  checkShareOfTests();
+  checkFirstScripts();
   say('All good.');
 });

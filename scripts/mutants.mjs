@@ -32,7 +32,7 @@ const sourcesOf = (folder) =>
   readdirSync(join(root, folder), { recursive: true })
     .map((name) => join(folder, name))
     .filter(
-      (file) => /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file) && statSync(join(root, file)).isFile(),
+      (file) => file.endsWith('.ts') && !/\.(test|d)\.ts$/.test(file) && statSync(join(root, file)).isFile(),
     )
     .sort();
 

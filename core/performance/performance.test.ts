@@ -5,6 +5,7 @@ import type { EngineEvent } from '../engine/index.ts';
 import { TempoMap, type Note, type Part } from '../music/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import {
+  eachSoundBetween,
   findingsOf,
   LivePlayer,
   LiveQueue,
@@ -282,5 +283,29 @@ describe('playing by hand', () => {
     expect(hand.message(0x80, 69, 0)).toEqual([]);
     expect(kinds(hand.message(0xb0, 64, 0))).toContain('stop');
     expect(hand.message(0xe0, 0, 64)[0].event).toMatchObject({ kind: 'control', controller: 128, value: 64 });
+  });
+});
+
+describe('the sounds between two moments', () => {
+  it('are those of all that reach into them, in order', () => {
+    const notes = Array.from({ length: 300 }, (_, i) =>
+      note(`n${i}`, i * 240, i * 240 + 200 + (i % 7) * 300, 60 + (i % 12)),
+    );
+    const plan = planPart(part(notes), context);
+    const all = soundsOf(plan);
+    for (const [from, to] of [
+      [0, 1],
+      [3.3, 3.4],
+      [10, 30],
+      [-5, 0],
+      [1000, 1001],
+      [0, 1e6],
+    ]) {
+      const seen: unknown[] = [];
+      eachSoundBetween(plan, from, to, (sound) => seen.push(sound));
+      expect(seen).toEqual(
+        all.filter((one) => one.startSeconds <= to && (one.endSeconds >= from || one.beatSeconds >= from)),
+      );
+    }
   });
 });

@@ -134,6 +134,30 @@ export function soundsOf(plan: Plan): PlannedSound[] {
   return plan.segments.flatMap((segment) => segment.sounds);
 }
 
+/** A sound may start this long before that of the note before it: leads differ. */
+const MOST_LEAD_SECONDS = 5;
+
+/**
+ * Calls back for the planned sounds that may be heard between two moments, in order, without looking at those after
+ * them. Allocates nothing.
+ */
+export function eachSoundBetween(
+  plan: Plan,
+  fromSeconds: number,
+  toSeconds: number,
+  visit: (sound: PlannedSound) => void,
+): void {
+  for (const { sounds } of plan.segments) {
+    if (sounds.length > 0 && sounds[0].startSeconds > toSeconds + MOST_LEAD_SECONDS) return;
+    for (const sound of sounds)
+      if (
+        sound.startSeconds <= toSeconds &&
+        (sound.endSeconds >= fromSeconds || sound.beatSeconds >= fromSeconds)
+      )
+        visit(sound);
+  }
+}
+
 /** All findings of a plan. Allocates. */
 export function findingsOf(plan: Plan): Finding[] {
   return plan.segments.flatMap((segment) => segment.findings);

@@ -89,9 +89,13 @@ function checkRecord(change: ChangeShape, record: Record<string, unknown>): void
   const instance = plainToInstance(RECORD_KINDS[change.kind].shape as new () => object, record);
   const errors = validateSync(instance, { whitelist: true, forbidNonWhitelisted: true });
   if (errors.length > 0) refuse(change, validationSentence(errors[0]));
-  const { startTick, endTick, loopStartTick, loopEndTick } = record as Record<string, number | undefined>;
-  if (startTick !== undefined && endTick !== undefined && endTick <= startTick)
-    refuse(change, 'It ends before it starts.');
-  if (loopStartTick !== undefined && loopEndTick !== undefined && loopEndTick < loopStartTick)
-    refuse(change, 'The loop ends before it starts.');
+  // What has no such fields has no order of them either.
+  const {
+    startTick = 0,
+    endTick = Infinity,
+    loopStartTick = 0,
+    loopEndTick = Infinity,
+  } = record as Record<string, number | undefined>;
+  if (endTick <= startTick) refuse(change, 'It ends before it starts.');
+  if (loopEndTick < loopStartTick) refuse(change, 'The loop ends before it starts.');
 }

@@ -279,7 +279,9 @@ describe('what there can be only one of', () => {
 describe('the history', () => {
   it('leads back to any of its lines, and on from there', async () => {
     const [a, b] = [randomUUID(), randomUUID()];
-    const first = ((await patch([addNote(a, { key: 50 })])).body as AppliedPatch).revision;
+    const added = (await patch([addNote(a, { key: 50 })])).body as AppliedPatch;
+    expect(added.changes.map((change) => change.version)).toEqual([1]);
+    const first = added.revision;
     await patch([{ kind: 'note', id: a, op: 'update', version: 1, fields: { key: 70 } }, addNote(b)], {
       caller: owner,
     });
@@ -367,6 +369,13 @@ describe('documents', () => {
     expect((await patch([addNote(randomUUID())])).status).toBe(404);
     expect(await test.store.models.records.part.count({ where: { id: partId } })).toBe(0);
     expect(await test.store.models.history.count({ where: { documentId: cueId } })).toBe(0);
+  });
+  it('a template without cues is deleted', async () => {
+    const { id } = (await editor.post('/documents', { kind: 'template', name: 'Unused' })).body as {
+      id: string;
+    };
+    expect((await editor.delete(`/documents/template/${id}`)).status).toBe(204);
+    expect((await editor.get(`/documents/template/${id}`)).status).toBe(404);
   });
   it('a template stays while cues are made in it, and they are named', async () => {
     const template = (await editor.post('/documents', { kind: 'template', name: 'Bare' })).body as {

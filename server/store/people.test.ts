@@ -45,7 +45,10 @@ describe('signing in', () => {
   it('goes by the newest password', async () => {
     const who = person();
     const id = await people.addMember(await people.addStudio('Quay'), { ...who, role: 'owner' });
+    const other = { ...person(), password: 'the gull has its own' };
+    const otherId = await people.addMember(await people.addStudio('Quay'), { ...other, role: 'owner' });
     await people.setPassword(id, 'another lamp altogether');
+    expect(await people.signIn(other.email, other.password)).toBe(otherId);
     expect(await people.signIn(who.email, who.password)).toBeUndefined();
     expect(await people.signIn(who.email, 'another lamp altogether')).toBe(id);
     expect(await people.resetPassword(who.email.toUpperCase(), 'third lamp of the pier')).toBe(id);

@@ -4,6 +4,7 @@ import { NewPersonShape, type InvitationOffer, type SessionInfo } from '#api/ind
 import { request } from '../state/api-client.ts';
 import { signOut, useSession } from '../state/session.ts';
 import { Button } from '../ui/button.tsx';
+import { dayAndTime } from '../ui/day-and-time.ts';
 import { useShapeForm } from '../ui/form.tsx';
 import { Notice } from '../ui/heading.tsx';
 import { Entrance } from './entrance.tsx';
@@ -41,7 +42,7 @@ export function JoinPage({ token }: { token: string }) {
           <h1 className="mt-5 font-serif text-lg font-semibold">Join {offer.data.studio}</h1>
           <p className="mt-1 mb-4 text-ink-2">
             You are invited as {offer.data.role === 'viewer' ? 'a viewer' : `an ${offer.data.role}`}. The link
-            can be used once, until {new Date(offer.data.expires).toLocaleString()}.
+            can be used once, until {dayAndTime(offer.data.expires)}.
           </p>
           {user ? (
             <>

@@ -28,7 +28,7 @@ const job = (id: string, more: Partial<JobInfo> = {}): JobInfo => ({
 });
 const library = (bytes: number, articulations = 1) => ({
   id: 'l',
-  instruments: [{ id: 'i', bytes, articulations: Array(articulations).fill({}) }],
+  instruments: [{ id: 'i', bytes, articulations: Array.from({ length: articulations }, () => ({})) }],
 });
 const asked = (line: string) => server.requests.filter((one) => one === line).length;
 

@@ -97,20 +97,21 @@ describe('one stream for all tabs', () => {
     expect(two.events).toEqual([hello]);
   });
   it('tells a new tab at once who is here', async () => {
-    new Tab();
+    const first = new Tab();
     await settle();
     FakeSource.all[0].tell(hello);
     FakeSource.all[0].tell({ kind: 'here', here: [] });
+    expect(first.events).toHaveLength(2);
     const late = new Tab();
     await settle();
     expect(late.events).toEqual([{ kind: 'here', here: [] }]);
   });
   it('has nothing to tell of before it was told', async () => {
-    new Tab();
+    const tabs = [new Tab()];
     await settle();
-    const late = new Tab();
+    tabs.push(new Tab());
     await settle();
-    expect(late.events).toEqual([]);
+    expect(tabs[1].events).toEqual([]);
   });
   it('is opened anew when it fell silent for three beats', async () => {
     const tab = new Tab();

@@ -26,16 +26,15 @@ const VIBRATO = [
 /** Bars, marks, notes and curves of one part over one time line, with the playhead through all of them. */
 export function PartEditor({ track }: { track: Item<'track'> }) {
   const playhead = useRef<HTMLDivElement>(null);
-  const area = useRef<HTMLDivElement>(null);
+  const [area, { width }] = useSize<HTMLDivElement>();
   useFrame(() => {
     const element = playhead.current;
-    const box = area.current;
-    if (!element || !box) return;
+    if (!element) return;
     const x = tickToX(playheadTick());
     element.style.transform = `translateX(${x}px)`;
-    element.style.visibility = x < 0 || x > box.clientWidth ? 'hidden' : 'visible';
+    element.style.visibility = x < 0 || x > width ? 'hidden' : 'visible';
     // While playing, the page turns when the playhead reaches its edge.
-    if (usePerformance.getState().playing && (x > box.clientWidth || x < -2))
+    if (usePerformance.getState().playing && (x > width || x < -2))
       useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
   });
   return (

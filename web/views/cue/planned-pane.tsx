@@ -3,11 +3,12 @@ import { usePerformance } from '../../sound/performance-state.ts';
 import { metreOf } from '../../state/cue.ts';
 import { useDocuments, type Item } from '../../state/documents.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
+import { useCalm } from '../../ui/use-calm.ts';
 import { useEditor } from './editor/editor-state.ts';
 
 /** What the plan does with this part: the leads it uses, and what will not sound as written. */
 export function PlannedPane({ track }: { track: Item<'track'> }) {
-  const plan = usePerformance((state) => state.plans[track.id]);
+  const plan = useCalm(usePerformance((state) => state.plans[track.id]));
   const metre = useDocuments((state) => metreOf(state.records));
   if (!plan || plan.notes.length === 0) return null;
   const leads = new Map<string, { low: number; high: number }>();

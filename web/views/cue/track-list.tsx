@@ -13,6 +13,7 @@ import { useMayEdit } from '../../state/session.ts';
 import { addTrack } from '../../state/track-edits.ts';
 import { Menu } from '../../ui/menu.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
+import { useCalm } from '../../ui/use-calm.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { useEditor } from './editor/editor-state.ts';
@@ -162,7 +163,7 @@ function Overview({ track }: { track: Item<'track'> }) {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
-  const notes = useDocuments((state) => partOf(state.records, track.id).part.notes);
+  const notes = useCalm(useDocuments((state) => partOf(state.records, track.id).part.notes));
   const cue = useItem(
     'cue',
     useDocuments((state) => state.cueId),

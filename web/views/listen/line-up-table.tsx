@@ -4,6 +4,7 @@ import { dropWaiting, prepareRendering, useRenderings, type RenderState } from '
 import { stopListening, useListening } from '../../sound/listening.ts';
 import { useList, type Item } from '../../state/documents.ts';
 import { removeContender, removeOwnPhrase, togglePreference } from '../../state/listen.ts';
+import { singleKeysOn } from '../../app/keys.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { contenderName, type Contender } from './contenders.ts';
 import { hearCell, isListening, toggleCell } from './hearing.ts';
@@ -76,6 +77,7 @@ export function LineUpTable({
         togglePreference(lineUp.id, shownRows[rowAt].id, contenders[columns[columnAt]].id),
     };
     if (event.ctrlKey || event.metaKey || event.altKey || !(event.key in acts)) return;
+    if (event.key === 'p' && !singleKeysOn()) return;
     event.preventDefault();
     event.stopPropagation();
     acts[event.key]();

@@ -7,6 +7,7 @@ import { useSession } from '../../state/session.ts';
 import { confirmLoss } from '../../ui/ask.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
+import { dayAndTime } from '../../ui/day-and-time.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 
 const ROLE_OPTIONS = [...ROLES].reverse().map((role) => ({
@@ -174,7 +175,7 @@ function Invite() {
               className="flex items-center gap-2 border-b border-rule-soft py-1 text-ink-2"
             >
               <span className="flex-1">
-                Open invitation as {invitation.role}, until {new Date(invitation.expires).toLocaleString()}
+                Open invitation as {invitation.role}, until {dayAndTime(invitation.expires)}
               </span>
               <Button className="py-0" onClick={() => withdraw.mutate(invitation.id)}>
                 Withdraw

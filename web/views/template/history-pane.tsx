@@ -5,18 +5,9 @@ import { useDocuments } from '../../state/documents.ts';
 import { useAct, useHistory } from '../../state/queries.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
+import { dayAndTime } from '../../ui/day-and-time.ts';
 import { Notice } from '../../ui/heading.tsx';
 import { confirmLoss } from '../../ui/ask.tsx';
-
-/** When something was done, as people say it: the time today, else the day too. */
-function whenText(iso: string): string {
-  const now = new Date();
-  const at = new Date(iso);
-  const time = at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false });
-  return at.toDateString() === now.toDateString()
-    ? time
-    : `${at.toLocaleDateString([], { day: 'numeric', month: 'short' })}, ${time}`;
-}
 
 /** Who changed what and when, newest first, and the way back to any of it. */
 export function HistoryPane({ kind, id }: { kind: DocumentKind; id: string | undefined }) {
@@ -63,7 +54,7 @@ export function HistoryPane({ kind, id }: { kind: DocumentKind; id: string | und
               )}
             </div>
             <div className="text-xs text-ink-3">
-              {line.author}, {whenText(line.time)}
+              {line.author}, {dayAndTime(line.time)}
               {line.count > 1 && `, ${line.count} changes`}
             </div>
           </li>

@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { instrumentRange, playableRange } from '#core/catalogue/index.ts';
 import type { Note } from '#core/music/index.ts';
-import { soundsOf } from '#core/performance/index.ts';
 import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { singleKeysOn } from '../../../app/keys.ts';
@@ -70,7 +69,7 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
       height,
       (current && playableRange(current)) ?? (instrument && instrumentRange(instrument)),
     );
-    if (plan) paintPlan(context, inks, soundsOf(plan), tempo, width, height);
+    if (plan) paintPlan(context, inks, plan, tempo, width, height);
     paintNotes(context, inks, part.notes, width, height);
     if (rubber) paintRubber(context, inks, rubber);
   }, [width, height, metre, tempo, view, plan, theme, rubber, part, track.articulation]);

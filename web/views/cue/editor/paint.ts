@@ -6,7 +6,7 @@ import {
   type Note,
   type TempoMap,
 } from '#core/music/index.ts';
-import type { PlannedSound } from '#core/performance/index.ts';
+import { eachSoundBetween, type Plan } from '#core/performance/index.ts';
 import { ROW, tickToX, useEditor, xToTick } from './editor-state.ts';
 
 /** The theme's colours as a canvas needs them. */
@@ -170,7 +170,7 @@ export function paintNotes(
 export function paintPlan(
   context: CanvasRenderingContext2D,
   inks: Inks,
-  sounds: readonly PlannedSound[],
+  plan: Plan,
   tempo: TempoMap,
   width: number,
   height: number,
@@ -181,17 +181,13 @@ export function paintPlan(
   context.textBaseline = 'alphabetic';
   context.strokeStyle = inks.cool;
   context.fillStyle = inks.cool;
-  const [first, last] = [
-    tempo.toSeconds(Math.max(0, xToTick(0))),
-    tempo.toSeconds(Math.max(0, xToTick(width))),
-  ];
-  for (const sound of sounds) {
-    if (sound.gesture === 'hold' || sound.startSeconds > last) continue;
-    if (sound.endSeconds < first && sound.beatSeconds < first) continue;
+  const at = (x: number) => tempo.toSeconds(Math.max(0, xToTick(x)));
+  eachSoundBetween(plan, at(0), at(width), (sound) => {
+    if (sound.gesture === 'hold') return;
     const left = tickToX(tempo.toTicks(sound.startSeconds));
     const right = tickToX(tempo.toTicks(Math.max(sound.endSeconds, sound.beatSeconds)));
     const y = (topKey - sound.key + 1) * ROW + 2.5;
-    if (right < 0 || left > width || y < 0 || y > height) continue;
+    if (right < 0 || left > width || y < 0 || y > height) return;
     context.beginPath();
     context.moveTo(left, y);
     context.lineTo(Math.max(right, left + 4), y);
@@ -204,7 +200,7 @@ export function paintPlan(
       context.fillRect(beat - 0.5, y - 3, 1, 6);
       if (right - left > 16) context.fillText(sound.key > sound.fromKey ? 'up' : 'down', left - 4, y + 3);
     }
-  }
+  });
 }
 
 /** The rectangle that selects. */
