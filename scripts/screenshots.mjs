@@ -61,6 +61,22 @@ for (const colorScheme of ['light', 'dark']) {
   await page.waitForTimeout(6500);
   await shot('cue');
   await page.getByRole('button', { name: 'Stop' }).click();
+  if (colorScheme === 'light') {
+    await page.getByRole('link', { name: 'Template', exact: true }).click();
+    await page.getByRole('button', { name: 'More for Lamp bells' }).click();
+    await page.getByRole('menuitem', { name: /^Duplicate/ }).click();
+    await page.getByLabel('Name of track 3').fill('Far bells');
+    await page.waitForTimeout(1500);
+    await shot('template');
+    await page.keyboard.press('Escape');
+    await page.locator('#main').focus();
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    await page.getByRole('button', { name: /^Ilse Marrow/ }).click();
+    await page.getByRole('menuitem', { name: 'People and account' }).click();
+    await page.getByText('wren@saltglass.example').waitFor();
+    await shot('people');
+  }
   await page.getByRole('link', { name: 'Shelf' }).click();
   await page.getByRole('button', { name: 'strings', exact: false }).first().click();
   await page.getByRole('button', { name: 'Violas', exact: true }).first().click();

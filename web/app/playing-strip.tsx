@@ -15,11 +15,15 @@ import { dynamicsName } from './dynamics-name.ts';
 import { StandInPanel } from './stand-in-panel.tsx';
 
 const FOLD_KEY = 'farlo-strip';
+const LOW = 560;
 const SCREEN = { id: 'screen', name: 'Screen' };
 
 /** Keyboard, ridden controllers and input source; it plays the current sound from every view. */
 export function PlayingStrip() {
-  const [open, setOpen] = useState(localStorage.getItem(FOLD_KEY) !== 'folded');
+  // In a low window the strip stays folded until it is asked for.
+  const [open, setOpen] = useState(() =>
+    innerHeight < LOW ? false : localStorage.getItem(FOLD_KEY) !== 'folded',
+  );
   const [standIn, setStandIn] = useState(false);
   const [letters, setLetters] = useState(false);
   const fold = () => {

@@ -83,8 +83,11 @@ export function Shell() {
         ) : (
           <div className="flex h-full flex-col">
             <TrialLine />
-            <div className="min-h-0 flex-1">
-              <Outlet />
+            {/* In a window too small for a view, or at a large zoom, the view scrolls as a whole. */}
+            <div className="min-h-0 flex-1 overflow-auto">
+              <div className="h-full min-h-[540px] min-w-[640px]">
+                <Outlet />
+              </div>
             </div>
           </div>
         )}

@@ -28,8 +28,10 @@ export function TopLine() {
   const undoLabel = useDocuments((state) => state.undoLabel);
   const redoLabel = useDocuments((state) => state.redoLabel);
   return (
-    <header className="col-span-2 flex items-center gap-3 overflow-x-auto overflow-y-hidden border-b border-rule bg-sheet pr-3 pl-4">
-      <span className="w-[52px] shrink-0 font-serif text-xl font-semibold italic">Farlo</span>
+    <header className="col-span-2 flex items-center gap-3 max-[1100px]:gap-2 overflow-x-auto overflow-y-hidden border-b border-rule bg-sheet pr-3 pl-4">
+      <span className="w-[52px] shrink-0 font-serif text-xl font-semibold italic max-[1100px]:hidden">
+        Farlo
+      </span>
       <CueChoice />
       <div className="flex shrink-0 items-center gap-1.5" role="group" aria-label="Transport">
         <Button
@@ -97,12 +99,12 @@ function CueChoice() {
     useDocuments((state) => state.templateId),
   );
   return (
-    <div className="w-[176px] shrink-0 leading-tight">
+    <div className="w-[176px] shrink-0 leading-tight max-[1100px]:w-[150px]">
       <div className="truncate text-xs text-ink-3">{template?.name ?? '…'}</div>
       <Choice
         label="Cue"
         hideLabel
-        className="-ml-1 w-[176px] border-transparent! bg-transparent! px-0.5! py-0! font-serif font-semibold"
+        className="-ml-1 w-[176px] max-[1100px]:w-[150px] border-transparent! bg-transparent! px-0.5! py-0! font-serif font-semibold"
         value={cueId ?? ''}
         onChange={(event) => choose(event.target.value)}
         options={[
@@ -224,7 +226,7 @@ function OutputLevel() {
   });
   return (
     <div
-      className="w-[112px] shrink-0 text-xs"
+      className="w-[112px] shrink-0 text-xs max-[1100px]:w-[96px]"
       title="Loudness of the last 0.4 seconds (ITU-R BS.1770); the red tick is −23 LUFS"
     >
       <div className="flex justify-between text-ink-3">
@@ -248,7 +250,7 @@ function Memory() {
   const loading = useInstruments((state) => Object.values(state.loads).some((load) => !load.complete));
   return (
     <div
-      className="w-[104px] shrink-0 text-xs"
+      className="w-[104px] shrink-0 text-xs max-[1100px]:w-[92px]"
       title="Recordings and rendered phrases held in memory by this page, against 2 GB"
     >
       <div className="flex justify-between text-ink-3">
