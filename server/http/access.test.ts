@@ -6,6 +6,9 @@ import { Catalogue, NO_REPORT } from '../store/catalogue.ts';
 import { References } from '../store/references.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 
+/** A passage lasts 120 seconds at most, as the page says. */
+const LONGEST_PASSAGE_SECONDS = 120;
+
 /**
  * Who may what, written by hand: the least role, `person` for anybody signed in, `public` for everybody. A route that
  * is not here fails the test, and so does a line without a route.
@@ -118,6 +121,8 @@ describe('who may what', () => {
     );
   });
   it.each(['nobody', 'viewer', 'editor', 'owner'] as const)('holds for %s', async (who) => {
+    // Each on an application of its own: what one may do does not stand in the way of the next.
+    const test = await startApp();
     const wrong: string[] = [];
     const rank = who === 'nobody' ? 0 : RANK[who];
     for (const [route, least] of Object.entries(MAY)) {
@@ -146,6 +151,7 @@ describe('who may what', () => {
             status === 403 || status === 404;
       if (!expected) wrong.push(`${who} ${route} → ${status}`);
     }
+    await test.close();
     expect(wrong).toEqual([]);
   });
   it('refuses a viewer with the reason', async () => {
@@ -165,6 +171,34 @@ describe('who may what', () => {
       code: 'access.refused',
       title: 'This needs the role of an owner; you are signed in as editor.',
     });
+  });
+});
+
+describe('a passage of a recording', () => {
+  it('lies in it and lasts no longer than allowed', async () => {
+    const minutes = 10 * 60 * 48_000;
+    const id = randomUUID();
+    await new References(test.store).add(test.studioId, {
+      id,
+      name: 'x.wav',
+      frames: minutes,
+      rate: 48_000,
+      outline: [],
+    });
+    const viewer = await test.as('viewer');
+    const ask = async (from: unknown, to: unknown) =>
+      (await viewer.get(`/references/${id}/passage?from=${String(from)}&to=${String(to)}`)).status;
+    const longest = LONGEST_PASSAGE_SECONDS * 48_000;
+    // Its file is not on the disk, which is told after everything else was in order.
+    expect([await ask(7, 7 + longest), await ask(7, 8 + longest)]).toEqual([500, 413]);
+    expect([
+      await ask(0, 0),
+      await ask(-1, 5),
+      await ask(0.5, 5),
+      await ask(5, minutes + 1),
+      await ask('x', 5),
+    ]).toEqual([400, 400, 400, 400, 400]);
+    expect(await ask(minutes - 1, minutes)).toBe(500);
   });
 });
 
@@ -239,7 +273,13 @@ describe('changes', () => {
         name: 'x',
         templateId: test.templateId,
       });
-      expect([answer.status, (answer.body as { code: string }).code]).toEqual([403, 'access.guard']);
+      expect([answer.status, answer.body]).toMatchObject([
+        403,
+        {
+          code: 'access.guard',
+          title: 'The page is out of date. Load it again; your unsent edits are kept.',
+        },
+      ]);
     }
   });
   it('of somebody whose session is over are answered with 401, not with the guard', async () => {
@@ -251,6 +291,20 @@ describe('changes', () => {
       changes: [],
     });
     expect([answer.status, (answer.body as { code: string }).code]).toEqual([401, 'access.sign-in']);
+  });
+  it('of somebody who was removed from the server are those of nobody', async () => {
+    const id = await test.people.addMember(test.studioId, {
+      name: 'Gone',
+      email: 'gone@pier.example',
+      password: 'a lamp in the fog',
+      role: 'owner',
+    });
+    const gone = await test.signIn('gone@pier.example', 'a lamp in the fog');
+    expect((await gone.get('/studio')).status).toBe(200);
+    await test.store.models.users.destroy({ where: { id } });
+    expect((await gone.get('/studio')).status).toBe(401);
+    expect((await gone.post('/me/name', { name: 'x' })).status).toBe(401);
+    expect((await gone.get('/session')).body).toMatchObject({ user: null, guard: '' });
   });
   it('of nobody need a header that other sites cannot send', async () => {
     const answer = await request(test.app.express)

@@ -10,6 +10,7 @@ import type { ImportFacts } from '../samples/take-in.ts';
 import type { Catalogue, NewLibrary } from '../store/catalogue.ts';
 import type { RememberedWords } from '../store/words.ts';
 import type { Route } from './access.ts';
+import { nameOf } from './upload-name.ts';
 import { sentPath, type Uploads } from './uploads.ts';
 import { validBody } from './validate.ts';
 
@@ -137,15 +138,6 @@ export function importRoutes(
       },
     },
   ];
-}
-
-/** A name for what was sent: its folder, its only file, or what all file names begin with. */
-function nameOf(paths: readonly string[]): string {
-  const tops = [...new Set(paths.map((path) => path.split(/[\\/]/)[0]))];
-  if (tops.length === 1) return tops[0].replace(/\.(zip|sfz|sf2|wave?|flac?)$/i, '');
-  let start = tops[0];
-  for (const top of tops) while (!top.startsWith(start)) start = start.slice(0, -1);
-  return start.replace(/[ _.-]+\p{L}?$/u, '') || 'Recordings';
 }
 
 /** The user's words as meanings; those that differ from a fresh guess are worth remembering. */

@@ -148,6 +148,9 @@ describe('the stream of a studio', () => {
       label: 'x',
       changes: [{ kind: 'cue', id, op: 'update', version: 2, fields: { endTick: 5 } }],
     });
+    // Another field is no news for the list.
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(ear.of('documents')).toHaveLength(2);
     await editor.delete(`/documents/cue/${id}`);
     await vi.waitFor(() => expect(ear.of('documents')).toHaveLength(3));
   });

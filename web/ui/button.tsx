@@ -1,3 +1,4 @@
+import { Toggle, Tooltip } from 'radix-ui';
 import type { ButtonHTMLAttributes } from 'react';
 
 type Look = 'plain' | 'main' | 'quiet' | 'loss';
@@ -9,20 +10,41 @@ const LOOKS: Record<Look, string> = {
   loss: 'border border-rule bg-raised text-warm hover:border-warm',
 };
 
-/** A push button; `pressed` makes it a toggle that says so to assistive technology. */
+/**
+ * A push button; `pressed` makes it a toggle that says so to assistive technology. A `title` is shown to those who
+ * point at it and to those who come by the keyboard.
+ */
 export function Button({
   look = 'plain',
   pressed,
   className = '',
+  title,
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; pressed?: boolean }) {
   const state = pressed ? 'border border-cool bg-cool-tint text-ink' : LOOKS[look];
+  const given = {
+    type: 'button' as const,
+    className: `inline-flex min-h-6 items-center justify-center gap-1.5 rounded-md px-2.5 py-1 text-sm whitespace-nowrap disabled:opacity-50 ${state} ${className}`,
+    ...rest,
+  };
+  const button = pressed === undefined ? <button {...given} /> : <Toggle.Root pressed={pressed} {...given} />;
+  if (!title) return button;
+  // A disabled button gets no pointer: only the browser's own hint is shown for it.
+  if (rest.disabled) return <span title={title}>{button}</span>;
   return (
-    <button
-      type="button"
-      aria-pressed={pressed}
-      className={`inline-flex min-h-6 items-center justify-center gap-1.5 rounded-md px-2.5 py-1 text-sm whitespace-nowrap disabled:opacity-50 ${state} ${className}`}
-      {...rest}
-    />
+    <Tooltip.Provider delayDuration={500}>
+      <Tooltip.Root>
+        <Tooltip.Trigger asChild>{button}</Tooltip.Trigger>
+        <Tooltip.Portal>
+          <Tooltip.Content
+            sideOffset={4}
+            collisionPadding={8}
+            className="z-30 max-w-[320px] rounded-md border border-rule bg-raised px-2.5 py-1.5 text-xs text-ink"
+          >
+            {title}
+          </Tooltip.Content>
+        </Tooltip.Portal>
+      </Tooltip.Root>
+    </Tooltip.Provider>
   );
 }
