@@ -48,6 +48,26 @@ module.exports = {
       to: { path: '^(server|web)/' },
     },
     { name: 'server-not-web', severity: 'error', from: { path: '^server/' }, to: { path: '^web/' } },
+    {
+      name: 'ui-knows-no-data',
+      comment: 'primitives are given what they show',
+      severity: 'error',
+      from: { path: '^web/ui/' },
+      to: { path: '^web/(views|app|state|sound)/' },
+    },
+    {
+      name: 'state-and-sound-know-no-views',
+      severity: 'error',
+      from: { path: '^web/(state|sound)/' },
+      to: { path: '^web/(views|app|ui)/' },
+    },
+    {
+      name: 'views-do-not-know-each-other',
+      comment: 'what two views share lies in web/app or web/ui',
+      severity: 'error',
+      from: { path: '^web/views/([^/]+)/' },
+      to: { path: '^web/views/', pathNot: '^web/views/$1/' },
+    },
     { name: 'web-not-server', severity: 'error', from: { path: '^web/' }, to: { path: '^server/' } },
     {
       name: 'sequelize-in-store-only',

@@ -66,7 +66,9 @@ await runScript(async () => {
   ]);
   ensureNpmPackages(root);
   ensureWebBuild(root);
-  const folder = mkdtempSync(join(tmpdir(), 'farlo-tests-'));
+  const place = mkdtempSync(join(tmpdir(), 'farlo-tests-'));
+  // Named as on a default install: a dot in front has been in the way before.
+  const folder = join(place, '.farlo');
   const reports = { vitest: join(folder, 'vitest.json'), browser: join(folder, 'browser.json') };
   const secrets = secretsOf(folder);
   const [port, databasePort] = [await freePort(), await freePort()];
@@ -116,7 +118,7 @@ await runScript(async () => {
   } finally {
     await server?.stop();
     await database?.stop();
-    rmSync(folder, { recursive: true, force: true });
+    rmSync(place, { recursive: true, force: true });
   }
   console.log(`${total.passed} passed, ${total.failed} failed`);
   process.exit(total.failed > 0 || total.passed === 0 ? 1 : 0);

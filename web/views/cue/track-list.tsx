@@ -18,7 +18,7 @@ import { useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { useEditor } from './editor/editor-state.ts';
 import { fitCanvas, inksOf } from './editor/paint.ts';
-import { runTrackKey, trackActions } from './track-actions.ts';
+import { runTrackKey, trackActions } from '../../app/track-actions.ts';
 
 const ROW_HEIGHT = 28;
 

@@ -9,7 +9,7 @@ import { addTrack, renameTrack } from '../../state/track-edits.ts';
 import { decibels } from '../../ui/decibels.ts';
 import { Menu } from '../../ui/menu.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
-import { runTrackKey, trackActions } from '../cue/track-actions.ts';
+import { runTrackKey, trackActions } from '../../app/track-actions.ts';
 
 /** The tracks of the template as a table: named, ordered, duplicated and deleted here. */
 export function TrackTable({ mayEdit }: { mayEdit: boolean }) {

@@ -1,9 +1,9 @@
 import type { KeyboardEvent } from 'react';
-import { selectTrack } from '../../sound/hands.ts';
-import { edit, itemOf, listOf, useDocuments, type Item } from '../../state/documents.ts';
-import { deleteTrack, duplicateTrack, moveTrack, renameTrack } from '../../state/track-edits.ts';
-import { askName } from '../../ui/ask.tsx';
-import type { MenuItem } from '../../ui/menu.tsx';
+import { selectTrack } from '../sound/hands.ts';
+import { edit, itemOf, listOf, useDocuments, type Item } from '../state/documents.ts';
+import { deleteTrack, duplicateTrack, moveTrack, renameTrack } from '../state/track-edits.ts';
+import { askName } from '../ui/ask.tsx';
+import type { MenuItem } from '../ui/menu.tsx';
 
 async function askForName(id: string): Promise<void> {
   const track = itemOf(useDocuments.getState().records, 'track', id);
