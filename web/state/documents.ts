@@ -28,6 +28,8 @@ interface DocumentsState {
   shelfId: string | undefined;
   /** Each open document says its own state. */
   saves: Partial<Record<DocumentKind, SaveState>>;
+  /** Patches each open document has had. */
+  revisions: Partial<Record<DocumentKind, number>>;
   aside: readonly SetAside[];
   undoLabel: string | undefined;
   redoLabel: string | undefined;
@@ -48,6 +50,7 @@ export const useDocuments = create<DocumentsState>(() => ({
   cueId: undefined,
   shelfId: undefined,
   saves: {},
+  revisions: {},
   aside: [],
   undoLabel: undefined,
   redoLabel: undefined,
@@ -84,6 +87,9 @@ export async function openDocument(
         }
         if (isOpen(sync)) useDocuments.setState(({ saves }) => ({ saves: { ...saves, [kind]: save } }));
       },
+      onRevision: (revision) =>
+        isOpen(sync) &&
+        useDocuments.setState(({ revisions }) => ({ revisions: { ...revisions, [kind]: revision } })),
       onAside: (aside) =>
         isOpen(sync) &&
         useDocuments.setState((state) => ({

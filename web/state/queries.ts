@@ -32,14 +32,14 @@ export function useInvitations(enabled: boolean): UseQueryResult<InvitationInfo[
   });
 }
 
-/** Hook: latest lines of a document's history. `revision` asks anew when it changes. */
+/** Hook: latest lines of a document's history. @param revision asked anew when it changes */
 export function useHistory(
   kind: DocumentKind,
   id: string | undefined,
-  stamp: unknown,
+  revision: number | undefined,
 ): UseQueryResult<HistoryEntry[]> {
   return useQuery({
-    queryKey: ['history', kind, id, stamp],
+    queryKey: ['history', kind, id, revision],
     queryFn: () => request<HistoryEntry[]>('GET', `/documents/${kind}/${id ?? ''}/history`),
     enabled: id !== undefined,
     placeholderData: (before) => before,

@@ -12,6 +12,7 @@ import { applyDeltas, recordOf, type Records } from './tables.ts';
 class Page {
   records: Records = {};
   states: SaveState[] = [];
+  revisions: number[] = [];
   news: string[] = [];
   aside: readonly AsideEdit[] = [];
   readonly sync: DocumentSync;
@@ -26,6 +27,7 @@ class Page {
             deltas.map((d) => ({ ...d, before: null })),
           )),
         onState: (state) => this.states.push(state),
+        onRevision: (revision) => this.revisions.push(revision),
         onNews: (sentence) => this.news.push(sentence),
         onAside: (aside) => (this.aside = aside),
       },
@@ -164,6 +166,7 @@ describe('a colleague', () => {
     page.sync.hear(server.colleague({ kind: 'note', id: 'b', op: 'remove' }));
     page.sync.hear(server.colleague({ kind: 'note', id: 'c', op: 'add', fields: { partId: 'p', key: 1 } }));
     expect([page.note('a')?.key, page.note('b'), page.note('c')?.key]).toEqual([70, undefined, 1]);
+    expect(page.revisions).toEqual([0, 1, 2, 3]);
     expect(server.requests.filter((line) => line.startsWith('GET'))).toHaveLength(1);
   });
   it('who speaks before my edit is acknowledged is not overwritten in the page', async () => {

@@ -31,6 +31,8 @@ export interface SyncCallbacks {
   /** Records that changed by somebody else's hand, as they are to be shown. */
   onDeltas(deltas: readonly Omit<Delta, 'before'>[]): void;
   onState(state: SaveState): void;
+  /** The document stands at another revision, by whoever's hand. */
+  onRevision(revision: number): void;
   onAside(aside: readonly AsideEdit[]): void;
   /** Something the user must be told, for example that a colleague changed the same thing. */
   onNews(sentence: string): void;
@@ -104,6 +106,7 @@ export class DocumentSync {
   show(): void {
     this.publish();
     this.tellState();
+    this.callbacks.onRevision(this.revision);
     this.callbacks.onAside(this.aside);
   }
 
@@ -211,7 +214,7 @@ export class DocumentSync {
       base[kind] = Table.of(kind, records);
     }
     this.base = base;
-    this.revision = content.revision;
+    this.moveTo(content.revision);
     this.drain();
   }
 
@@ -262,11 +265,16 @@ export class DocumentSync {
       };
     });
     this.base = applyDeltas(this.base, deltas);
-    this.revision = patch.revision;
+    this.moveTo(patch.revision);
     const own = this.queue.findIndex((outgoing) => outgoing.id === patch.patchId);
     if (own >= 0) this.done(own);
     else if (this.queue.length > 0) this.rebase(new Set(deltas.map(keyOf)));
     this.callbacks.onDeltas(deltas.map(({ kind, id }) => ({ kind, id, after: this.shown(kind, id) })));
+  }
+
+  private moveTo(revision: number): void {
+    this.revision = revision;
+    this.callbacks.onRevision(revision);
   }
 
   /** An edit is acknowledged. */

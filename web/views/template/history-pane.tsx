@@ -11,13 +11,14 @@ import { confirmLoss } from '../../ui/ask.tsx';
 
 /** Who changed what and when, newest first, and the way back to any of it. */
 export function HistoryPane({ kind, id }: { kind: DocumentKind; id: string | undefined }) {
-  // Every acknowledged edit, mine or a colleague's, may add a line.
-  const records = useDocuments((state) => state.records[kind]);
-  const save = useDocuments((state) => state.saves[kind]);
-  const history = useHistory(kind, id, save?.kind === 'saved' ? save.at : 'busy');
+  // Every patch, mine or a colleague's, adds a line.
+  const history = useHistory(
+    kind,
+    id,
+    useDocuments((state) => state.revisions[kind]),
+  );
   const mayEdit = useMayEdit();
   const [shown, setShown] = useState(30);
-  void records;
   const back = useAct(
     (revision: number) => request('POST', `/documents/${kind}/${id ?? ''}/back`, { revision }),
     { changes: ['history'] },
