@@ -12,7 +12,8 @@ import {
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import 'reflect-metadata';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { beforeAll } from './testing/hooks.ts';
 import { checkFolder, secretsOf } from '../scripts/lib/server.mjs';
 import { leftOverDatabase, portTaken, startMariadb } from '../scripts/lib/mariadb.mjs';
 import { packPath, writePack } from './samples/pack-writer.ts';

@@ -30,13 +30,23 @@ export function leftOverDatabase(folder) {
   }
 }
 
+/** True while a process has its files open: neither gone nor only waiting for its parent to take notice. */
+function isAlive(pid) {
+  try {
+    return !/^State:\s+[ZX]/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+  } catch {
+    return false;
+  }
+}
+
 /** Ends a database that a closed terminal or a killed start left behind, so that its folder can be opened again. */
 async function endLeftOver(folder) {
   const pid = leftOverDatabase(folder);
   if (pid === undefined) return;
   say('A database of an earlier start is still running; it is ended first …');
   process.kill(pid, 'SIGTERM');
-  for (let waited = 0; leftOverDatabase(folder) !== undefined; waited += 0.1) {
+  // It takes its pid file away before it lets go of the folder: the process itself must be gone.
+  for (let waited = 0; isAlive(pid); waited += 0.1) {
     if (waited > READY_SECONDS)
       throw new Trouble(
         `The database of an earlier start (process ${pid}) does not end. Wait a moment, then start again.`,

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import request from 'supertest';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import type { InvitationInfo } from '#api/index.ts';
 import { Catalogue, NO_REPORT } from '../store/catalogue.ts';
 import { References } from '../store/references.ts';

@@ -2,7 +2,8 @@ import { existsSync, mkdirSync, mkdtempSync, renameSync, rmSync, writeFileSync }
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type supertest from 'supertest';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import type { InstrumentReport, JobInfo, ReferenceInfo } from '#api/index.ts';
 import { NO_FACTS } from '#core/catalogue/index.ts';
 import { writeWav } from '#core/formats/index.ts';

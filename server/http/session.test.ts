@@ -1,5 +1,6 @@
 import request from 'supertest';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import type { InvitationInfo, MemberInfo, SessionInfo } from '#api/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 

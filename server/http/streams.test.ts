@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { get, type IncomingMessage, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, describe, expect, it, vi } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import { MOST_TOLD_CHANGES, type StreamEvent } from '#api/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 import { Streams } from './streams.ts';

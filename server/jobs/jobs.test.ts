@@ -2,7 +2,8 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import type { JobInfo } from '#api/index.ts';
 import { ThreadQueue, type JobOrder } from './jobs.ts';
 

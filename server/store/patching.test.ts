@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import {
   MOST_CHANGES,
   naturalId,
@@ -381,6 +382,15 @@ describe('documents', () => {
     const template = (await editor.post('/documents', { kind: 'template', name: 'Bare' })).body as {
       id: string;
     };
+    const one = (await editor.post('/documents', { kind: 'cue', name: 'Alone', templateId: template.id }))
+      .body as {
+      id: string;
+    };
+    const first = await editor.delete(`/documents/template/${template.id}`);
+    expect((first.body as { title: string }).title).toBe(
+      'A cue is made in this template: Alone. Delete it first.',
+    );
+    await editor.delete(`/documents/cue/${one.id}`);
     for (const name of ['One', 'Two'])
       await editor.post('/documents', { kind: 'cue', name, templateId: template.id });
     const refused = await editor.delete(`/documents/template/${template.id}`);

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { QueryTypes } from 'sequelize';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { beforeAll } from '../testing/hooks.ts';
 import type { ChangeShape, DocumentContent, RecordKind } from '#api/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import mariadb from 'mariadb';
 import { QueryTypes, Sequelize } from 'sequelize';
-import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { afterAll, describe, expect, inject, it } from 'vitest';
+import { beforeAll } from '../../testing/hooks.ts';
 import { footing } from './2026-11-27-footing.ts';
 import { migrations } from './index.ts';
 
