@@ -20,6 +20,7 @@ import {
   type Current,
   type CurrentRecords,
 } from './change-rules.ts';
+import { InTurn } from './in-turn.ts';
 import type { Store } from './database.ts';
 import { columnsOf, documentColumn, isFlag, type Table } from './models.ts';
 
@@ -61,6 +62,9 @@ const ROWS_AT_ONCE = 1000;
 export const kindsOf = (document: DocumentKind) =>
   (Object.keys(RECORD_KINDS) as RecordKind[]).filter((kind) => RECORD_KINDS[kind].document === document);
 
+/** Patches that wait for their document wait here: waiting at its row would hold connections that others need. */
+const documentTurns = new InTurn();
+
 /**
  * Applies a patch in a transaction and writes it into the history. The same patch id again, of the same person to
  * the same document, answers as before.
@@ -76,7 +80,7 @@ export async function applyPatch(
 ): Promise<AppliedPatch> {
   const { document, documentId, userId, author } = context;
   if (!changesOf) checkChanges(document, documentId, patch.changes);
-  return store.sequelize.transaction(async (transaction) => {
+  const apply = async (transaction: Transaction) => {
     const { records, history } = store.models;
     // The document's row is the lock: patches of one document are applied one after the other.
     const head = await records[document].findByPk(documentId, {
@@ -116,7 +120,8 @@ export async function applyPatch(
       { transaction },
     );
     return answer(revision, patch.label, done);
-  });
+  };
+  return documentTurns.run(`${document} ${documentId}`, () => store.sequelize.transaction(apply));
 }
 
 /** One patch on its way into the tables, inside a transaction that holds the document's lock. */
