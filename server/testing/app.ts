@@ -1,11 +1,8 @@
-import mariadb from 'mariadb';
-import { randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pino from 'pino';
 import request from 'supertest';
-import { inject } from 'vitest';
 import type { Role, SessionInfo } from '#api/index.ts';
 import type { Config } from '../config.ts';
 import { Documents } from '../store/documents.ts';
@@ -14,6 +11,7 @@ import { buildApp, type FarloApp } from '../http/app.ts';
 import { ThreadQueue } from '../jobs/jobs.ts';
 import { openStore, type Store } from '../store/database.ts';
 import { People } from '../store/people.ts';
+import { freshDatabase } from './fresh-database.ts';
 
 /** A whole application over a database of its own. */
 export interface TestApp {
@@ -59,25 +57,16 @@ export async function startApp({
   foundingCode,
   config: wanted,
 }: TestSettings = {}): Promise<TestApp> {
-  const name = `farlo_${randomUUID().slice(0, 8)}`;
-  const access = {
-    host: '127.0.0.1',
-    port: inject('databasePort'),
-    user: 'farlo',
-    password: inject('databasePassword'),
-  };
-  const connection = await mariadb.createConnection(access);
-  await connection.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`);
-  await connection.end();
+  const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), '.farlo-test-data-'));
-  const store = await openStore({ ...access, name });
+  const store = await openStore(database);
   const config = {
     port: 1,
     host: '127.0.0.1',
     proxies: 0,
     secure: false,
     dataFolder,
-    database: { ...access, name },
+    database,
     sessionSecret: 'a secret of at least 24 characters',
     demo,
     webFolder: undefined,

@@ -1,7 +1,6 @@
-import { randomUUID } from 'node:crypto';
-import mariadb from 'mariadb';
 import { QueryTypes, Sequelize } from 'sequelize';
-import { afterAll, describe, expect, inject, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
+import { freshDatabase } from '../../testing/fresh-database.ts';
 import { beforeAll } from '../../testing/hooks.ts';
 import { footing } from './2026-11-27-footing.ts';
 import { migrations } from './index.ts';
@@ -14,22 +13,8 @@ const rows = (sql: string) =>
 const id = (n: number) => `${String(n).padStart(8, '0')}-0000-4000-8000-000000000000`;
 
 beforeAll(async () => {
-  const name = `farlo_m${randomUUID().slice(0, 8)}`;
-  const access = {
-    host: '127.0.0.1',
-    port: inject('databasePort'),
-    user: 'farlo',
-    password: inject('databasePassword'),
-  };
-  const connection = await mariadb.createConnection(access);
-  await connection.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`);
-  await connection.end();
-  sequelize = new Sequelize(name, access.user, access.password, {
-    dialect: 'mariadb',
-    host: access.host,
-    port: access.port,
-    logging: false,
-  });
+  const { name, user, password, host, port } = await freshDatabase();
+  sequelize = new Sequelize(name, user, password, { dialect: 'mariadb', host, port, logging: false });
   for (const { name: step, up } of migrations)
     if (!step.endsWith('footing')) await up(sequelize.getQueryInterface());
 });
