@@ -23,8 +23,8 @@ export class Client {
     this.guard = (await this.call<SessionInfo>('POST', '/session', { email, password })).guard;
   }
 
-  /** Hears the studio's events until it is aborted. */
-  async listen(onEvent: (event: unknown) => void, signal: AbortSignal): Promise<void> {
+  /** Hears the studio's events until it is aborted. @param onEvent is given an event as it travelled, JSON unread */
+  async listen(onEvent: (event: string) => void, signal: AbortSignal): Promise<void> {
     const response = await fetch(`${this.base}/api/events`, { headers: { cookie: this.cookie }, signal });
     let text = '';
     const read = async () => {
@@ -32,7 +32,7 @@ export class Client {
         text += chunk;
         const parts = text.split('\n\n');
         text = parts.pop() ?? '';
-        for (const part of parts) if (part.startsWith('data: ')) onEvent(JSON.parse(part.slice(6)));
+        for (const part of parts) if (part.startsWith('data: ')) onEvent(part.slice(6));
       }
     };
     read().catch(() => undefined);

@@ -72,12 +72,12 @@ async function checkAccess(route: Route, request: Request, people: People): Prom
     return NOBODY;
   }
   if (changes && !guardFits(request)) throw outOfDate();
-  const person = await people.person(userId);
-  if (!person) {
+  const caller = await people.caller(userId, studioId);
+  if (!caller) {
     if (route.access === 'public') return NOBODY;
     throw new FarloError('access.sign-in', 'Please sign in.');
   }
-  const member = await people.member(userId, studioId);
+  const { person, member } = caller;
   if (route.access === 'public' || route.access === 'person') return member ?? { ...NOBODY, ...person };
   if (!member)
     throw new FarloError(

@@ -3,6 +3,11 @@ import type { Here, StreamEvent } from '#api/index.ts';
 import { MOST_TOLD_CHANGES, type AppliedPatch } from '#api/index.ts';
 
 const BEAT_MS = 20_000;
+/**
+ * Events of this long travel together: with many people at work the writes to all of them would take more of the
+ * processor than the edits themselves, and nobody sees so short a wait.
+ */
+const GATHER_MS = 25;
 /** A browser comes again after this long, and its rights are looked at anew. */
 const LONGEST_MS = 3_600_000;
 /** What may wait for a browser that does not read; more, and it has to come again. */
@@ -14,10 +19,16 @@ interface Listener extends Here {
   response: Response;
 }
 
+const lineOf = (event: StreamEvent) => `data: ${JSON.stringify(event)}\n\n`;
+const BEAT = lineOf({ kind: 'beat' });
+
 /** Tells every browser of a studio what happens, over one stream each for all documents. */
 export class Streams {
   /** Listeners with the time they came, in milliseconds. */
   private readonly listeners = new Map<Listener, number>();
+  /** Events of each studio, as they will travel, that wait to be sent together. */
+  private readonly gathered = new Map<string, string>();
+  private sending: NodeJS.Timeout | undefined;
   private readonly timer = setInterval(() => this.beat(), BEAT_MS).unref();
 
   /** Keeps a response open as a stream. @param hello first event, made when everything after it is sure to be told */
@@ -35,7 +46,8 @@ export class Streams {
       this.tellHere(studioId);
     });
     // Asked for after the listener was added: what is applied meanwhile is told twice rather than never.
-    this.send(listener, { kind: 'hello', revisions: await revisions(), here: this.here(studioId) });
+    const hello = { kind: 'hello', revisions: await revisions(), here: this.here(studioId) } as const;
+    this.send(listener, lineOf(hello));
     this.tellHere(studioId);
   }
 
@@ -49,8 +61,17 @@ export class Streams {
   }
 
   tell(studioId: string, event: StreamEvent): void {
-    for (const listener of this.listeners.keys())
-      if (listener.studioId === studioId) this.send(listener, event);
+    this.gathered.set(studioId, (this.gathered.get(studioId) ?? '') + lineOf(event));
+    this.sending ??= setTimeout(() => this.sendGathered(), GATHER_MS);
+  }
+
+  private sendGathered(): void {
+    this.sending = undefined;
+    for (const listener of this.listeners.keys()) {
+      const lines = this.gathered.get(listener.studioId);
+      if (lines) this.send(listener, lines);
+    }
+    this.gathered.clear();
   }
 
   /** Tells of a patch; of a large one only that it was. */
@@ -78,6 +99,7 @@ export class Streams {
   /** Ends all streams, so that the server can stop. */
   close(): void {
     clearInterval(this.timer);
+    clearTimeout(this.sending);
     for (const { response } of this.listeners.keys()) response.end();
   }
 
@@ -88,12 +110,12 @@ export class Streams {
   private beat(): void {
     for (const [listener, since] of this.listeners)
       if (Date.now() - since > LONGEST_MS) listener.response.end();
-      else this.send(listener, { kind: 'beat' });
+      else this.send(listener, BEAT);
   }
 
-  private send({ response }: Listener, event: StreamEvent): void {
+  private send({ response }: Listener, line: string): void {
     if (response.writableEnded) return;
-    response.write(`data: ${JSON.stringify(event)}\n\n`);
+    response.write(line);
     if (response.writableLength > MOST_WAITING_BYTES) response.destroy();
   }
 }

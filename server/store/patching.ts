@@ -1,4 +1,4 @@
-import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
+import { Op, QueryTypes, UniqueConstraintError, type Transaction } from 'sequelize';
 import {
   RECORD_KINDS,
   REFERENCES,
@@ -80,48 +80,69 @@ export async function applyPatch(
 ): Promise<AppliedPatch> {
   const { document, documentId, userId, author } = context;
   if (!changesOf) checkChanges(document, documentId, patch.changes);
+  const answer = (revision: number, label: string, done: readonly Done[]): AppliedPatch => ({
+    patchId: patch.id,
+    revision,
+    userId,
+    author,
+    label,
+    changes: done.map(({ before: _before, ...change }) => change),
+  });
   const apply = async (transaction: Transaction) => {
-    const { records, history } = store.models;
-    // The document's row is the lock: patches of one document are applied one after the other.
-    const head = await records[document].findByPk(documentId, {
-      transaction,
-      lock: transaction.LOCK.UPDATE,
-    });
-    if (!head) throw new FarloError('not-found', 'This document is gone.');
-    const known = (await history.findOne({
-      where: { patchId: patch.id, documentId, userId },
-      raw: true,
-      transaction,
-    })) as unknown as { changes: string; revision: number; label: string } | null;
-    const answer = (revision: number, label: string, done: readonly Done[]): AppliedPatch => ({
-      patchId: patch.id,
-      revision,
-      userId,
-      author,
-      label,
-      changes: done.map(({ before: _before, ...change }) => change),
-    });
-    if (known) return answer(known.revision, known.label, JSON.parse(known.changes) as Done[]);
-    const changes = changesOf ? await changesOf(transaction) : patch.changes;
+    const next = nextRevision(store, document, documentId, transaction);
+    const changes = changesOf ? await next.then(() => changesOf(transaction)) : patch.changes;
     const work = new PatchWork(store, document, documentId, changes, transaction);
-    const done = await work.run();
-    const revision = Number(head.get('revision')) + 1;
-    await records[document].update({ revision }, { where: { id: documentId }, transaction });
-    await history.create(
-      {
-        documentId,
-        revision,
-        patchId: patch.id,
-        userId,
-        label: patch.label,
-        time: new Date(),
-        changes: JSON.stringify(done),
-      },
-      { transaction },
-    );
+    // The connection keeps the order of what is asked of it: this waits for the lock without a journey of its own.
+    const [revision, current] = await Promise.all([next, work.current()]);
+    const done = await work.check(current);
+    await Promise.all([
+      work.write(done),
+      store.models.history.create(
+        {
+          documentId,
+          revision,
+          patchId: patch.id,
+          userId,
+          label: patch.label,
+          time: new Date(),
+          changes: JSON.stringify(done),
+        },
+        { transaction },
+      ),
+    ]);
     return answer(revision, patch.label, done);
   };
-  return documentTurns.run(`${document} ${documentId}`, () => store.sequelize.transaction(apply));
+  try {
+    return await documentTurns.run(`${document} ${documentId}`, () => store.sequelize.transaction(apply));
+  } catch (error) {
+    // A patch that was applied before cannot be again: its versions are old, or the key of the history refuses it.
+    const known = (await store.models.history.findOne({
+      where: { patchId: patch.id, documentId, userId },
+      raw: true,
+    })) as unknown as { changes: string; revision: number; label: string } | null;
+    if (known) return answer(known.revision, known.label, JSON.parse(known.changes) as Done[]);
+    throw error;
+  }
+}
+
+/**
+ * Counts a document's revision up. Its row is the lock: whoever else would change the document waits.
+ * @throws FarloError when the document is gone
+ */
+async function nextRevision(
+  store: Store,
+  document: DocumentKind,
+  documentId: string,
+  transaction: Transaction,
+): Promise<number> {
+  const table = store.models.records[document].getTableName() as string;
+  // Counting, locking and reading in one question: the answer carries the new number as an inserted id.
+  const [revision, rows] = await store.sequelize.query(
+    `UPDATE ${table} SET revision = LAST_INSERT_ID(revision + 1) WHERE id = ?`,
+    { type: QueryTypes.INSERT, replacements: [documentId], transaction },
+  );
+  if (rows === 0) throw new FarloError('not-found', 'This document is gone.');
+  return Number(revision);
 }
 
 /** One patch on its way into the tables, inside a transaction that holds the document's lock. */
@@ -134,15 +155,31 @@ class PatchWork {
     private readonly transaction: Transaction,
   ) {}
 
-  async run(): Promise<Done[]> {
-    const current = await this.current();
+  /**
+   * Looks whether all changes can be made to what is there.
+   * @returns the changes as the history keeps them
+   * @throws StalePatch, FarloError
+   */
+  async check(current: CurrentRecords): Promise<Done[]> {
     const stale = this.changes.filter((change) => isStale(change, current));
     if (stale.length > 0) throw new StalePatch(stale.map((change) => conflictOf(change, current)));
     checkRecords(this.changes, current);
     await this.checkReferences();
     await this.checkRemovals();
+    return this.changes.map(({ kind, id, op, version, fields }): Done => ({
+      kind,
+      id,
+      op,
+      version: op === 'add' ? 1 : (version ?? 0) + 1,
+      before: current.get(recordKey(kind, id)) ?? null,
+      ...(fields ? { fields } : {}),
+    }));
+  }
+
+  /** Writes checked changes. @throws FarloError when the database finds one twice */
+  async write(done: readonly Done[]): Promise<void> {
     try {
-      return await this.write(current);
+      await this.writeAll(done);
     } catch (error) {
       if (error instanceof UniqueConstraintError) throw asConflict(error);
       throw error;
@@ -153,7 +190,8 @@ class PatchWork {
     return this.store.models.records[kind];
   }
 
-  private async current(): Promise<Map<string, Current>> {
+  /** Records that the changes name, as they are now. */
+  async current(): Promise<Map<string, Current>> {
     const current = new Map<string, Current>();
     for (const [kind, list] of byKind(this.changes)) {
       const column = kind === this.document ? 'id' : documentColumn(this.document);
@@ -217,16 +255,8 @@ class PatchWork {
       }
   }
 
-  private async write(current: CurrentRecords): Promise<Done[]> {
+  private async writeAll(done: readonly Done[]): Promise<void> {
     const { transaction } = this;
-    const done = this.changes.map(({ kind, id, op, version, fields }): Done => ({
-      kind,
-      id,
-      op,
-      version: op === 'add' ? 1 : (version ?? 0) + 1,
-      before: current.get(recordKey(kind, id)) ?? null,
-      ...(fields ? { fields } : {}),
-    }));
     const kinds = kindsOf(this.document);
     const moved = done.filter(isMoved);
     const each = async (
@@ -266,7 +296,6 @@ class PatchWork {
           { where: { id: one.id }, transaction },
         );
     await each([...moved, ...done.filter(({ op }) => op === 'add')], add);
-    return done;
   }
 
   private rowOf({ before, fields, id, version }: Done): Record<string, unknown> {

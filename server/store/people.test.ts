@@ -128,17 +128,21 @@ describe('somebody in several studios', () => {
       'A studio viewer',
       'B studio owner',
     ]);
-    expect(await people.member(id)).toMatchObject({ studioId: a, studioName: 'A studio', role: 'viewer' });
-    expect(await people.member(id, b)).toMatchObject({ studioId: b, role: 'owner' });
-    expect(await people.member(id, 'a studio of others')).toMatchObject({ studioId: a });
-    expect(await people.member('nobody')).toBeUndefined();
+    expect((await people.caller(id))?.member).toMatchObject({
+      studioId: a,
+      studioName: 'A studio',
+      role: 'viewer',
+    });
+    expect((await people.caller(id, b))?.member).toMatchObject({ studioId: b, role: 'owner' });
+    expect((await people.caller(id, 'a studio of others'))?.member).toMatchObject({ studioId: a });
+    expect((await people.caller('nobody'))?.member).toBeUndefined();
   });
   it('who belongs to none any more is nobody’s member', async () => {
     const studio = await people.addStudio('Left');
     await people.addMember(studio, { ...person(), role: 'owner' });
     const id = await people.addMember(studio, { ...person(), role: 'viewer' });
     await people.removeMember(studio, id);
-    expect([await people.member(id), (await people.person(id))?.userId]).toEqual([undefined, id]);
+    expect([(await people.caller(id))?.member, (await people.person(id))?.userId]).toEqual([undefined, id]);
   });
 });
 

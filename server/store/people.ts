@@ -1,6 +1,6 @@
 import { hash, verify } from '@node-rs/argon2';
 import { createHash, randomBytes, randomUUID } from 'node:crypto';
-import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
+import { Op, QueryTypes, UniqueConstraintError, type Transaction } from 'sequelize';
 import type { InvitationInfo, InvitationOffer, MemberInfo, OwnStudio, Role } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
 import type { Store } from './database.ts';
@@ -29,6 +29,25 @@ export interface NewPerson {
   email: string;
   password: string;
 }
+
+interface CallerRow {
+  name: string;
+  email: string;
+  studioId: string;
+  studioName: string;
+  role: Role;
+}
+
+/** A user with each of their studios; one row without a studio when they belong to none. */
+const CALLER = `
+  SELECT users.name, users.email, studios.id AS studioId, studios.name AS studioName, memberships.role
+  FROM users
+  LEFT JOIN memberships ON memberships.user_id = users.id
+  LEFT JOIN studios ON studios.id = memberships.studio_id
+  WHERE users.id = ?`;
+
+const byStudioName = (a: CallerRow, b: CallerRow) =>
+  a.studioName.localeCompare(b.studioName) || (a.studioId < b.studioId ? -1 : 1);
 
 const plainAddress = (email: string) => email.trim().toLowerCase();
 const digest = (token: string) => createHash('sha256').update(token).digest('hex');
@@ -79,13 +98,22 @@ export class People {
       .sort((a, b) => a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1));
   }
 
-  /** A user in the studio they chose, or in their first; undefined when they belong to none. */
-  async member(userId: string, studioId?: string): Promise<Member | undefined> {
-    const person = await this.person(userId);
-    if (!person) return undefined;
-    const own = await this.studios(userId);
-    const studio = own.find(({ id }) => id === studioId) ?? own[0];
-    return studio && { ...person, studioId: studio.id, studioName: studio.name, role: studio.role };
+  /**
+   * Who a signed-in user is, with the studio they chose, or their first by name; no member when they belong to none.
+   * One question to the database, for every request asks it. @returns undefined when there is no such user
+   */
+  async caller(userId: string, studioId?: string): Promise<{ person: Person; member?: Member } | undefined> {
+    const rows = await this.store.sequelize.query<CallerRow>(CALLER, {
+      type: QueryTypes.SELECT,
+      replacements: [userId],
+    });
+    if (rows.length === 0) return undefined;
+    const person = { userId, name: rows[0].name, email: rows[0].email };
+    const own = rows.filter((row) => row.studioId !== null).sort(byStudioName);
+    const chosen = own.find((row) => row.studioId === studioId) ?? own[0];
+    if (!chosen) return { person };
+    const { studioId: id, studioName, role } = chosen;
+    return { person, member: { ...person, studioId: id, studioName, role } };
   }
 
   /** Makes a studio with its shelf. @returns its id */
