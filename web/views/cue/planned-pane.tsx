@@ -1,4 +1,5 @@
-import { findingsOf, soundsOf } from '#core/performance/index.ts';
+import { useMemo } from 'react';
+import { findingsOf, soundsOf, type Plan } from '#core/performance/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { metreOf } from '../../state/cue.ts';
 import { useDocuments, type Item } from '../../state/documents.ts';
@@ -6,11 +7,10 @@ import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { useCalm } from '../../ui/use-calm.ts';
 import { useEditor } from './editor/editor-state.ts';
 
-/** What the plan does with this part: the leads it uses, and what will not sound as written. */
-export function PlannedPane({ track }: { track: Item<'track'> }) {
-  const plan = useCalm(usePerformance((state) => state.plans[track.id]));
-  const metre = useDocuments((state) => metreOf(state.records));
-  if (!plan || plan.notes.length === 0) return null;
+const MOST_FINDINGS = 12;
+
+/** Shortest and longest lead of each technique in seconds, and the first findings. */
+function summaryOf(plan: Plan) {
   const leads = new Map<string, { low: number; high: number }>();
   for (const sound of soundsOf(plan)) {
     if (sound.gesture === 'hold') continue;
@@ -22,11 +22,20 @@ export function PlannedPane({ track }: { track: Item<'track'> }) {
     const { low, high } = leads.get(name) ?? { low: lead, high: lead };
     leads.set(name, { low: Math.min(low, lead), high: Math.max(high, lead) });
   }
+  return { leads, findings: findingsOf(plan).slice(0, MOST_FINDINGS) };
+}
+
+/** What the plan does with this part: the leads it uses, and what will not sound as written. */
+export function PlannedPane({ track }: { track: Item<'track'> }) {
+  const plan = useCalm(usePerformance((state) => state.plans[track.id]));
+  const metre = useDocuments((state) => metreOf(state.records));
+  const planned = useMemo(() => plan && summaryOf(plan), [plan]);
+  if (!planned || plan.notes.length === 0) return null;
+  const { leads, findings } = planned;
   const milliseconds = (range: { low: number; high: number }) => {
     const [low, high] = [range.low, range.high].map((seconds) => Math.round(seconds * 1000));
     return low === high ? `${low} ms` : `${low} to ${high} ms`;
   };
-  const findings = findingsOf(plan).slice(0, 12);
   const barOf = (noteId: string) =>
     metre.toBarBeat(plan.notes.find((note) => note.id === noteId)?.startTick ?? 0).bar;
   return (
