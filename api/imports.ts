@@ -109,13 +109,19 @@ export class OwnRecordingShape {
   @IsString() @Length(1, 60) articulation!: string;
 }
 
+const PRICE = 'The price is a number, from 0 to a million.';
+
 /** What was decided: the files are taken in by it. */
 export class TakeInShape {
-  @IsString() @Length(1, 120) library!: string;
-  @IsString() @Length(1, 120) maker!: string;
-  @IsString() @Length(1, 120) room!: string;
+  @IsString() @Length(1, 120, { message: 'Give the library a name of up to 120 signs.' }) library!: string;
+  @IsString() @Length(1, 120, { message: 'Say who made it, in up to 120 signs.' }) maker!: string;
+  @IsString() @Length(1, 120, { message: 'The room has a name of up to 120 signs.' }) room!: string;
   @IsIn(ROOM_SOUNDS) roomSound!: RoomSound;
-  @IsOptional() @IsNumber() @Min(0) @Max(1e6) price!: number | null;
+  @IsOptional()
+  @IsNumber({}, { message: PRICE })
+  @Min(0, { message: PRICE })
+  @Max(1e6, { message: PRICE })
+  price!: number | null;
   @IsString() @MaxLength(120) players!: string;
   @IsString() @MaxLength(60) edition!: string;
   @IsString() @MaxLength(2000) text!: string;

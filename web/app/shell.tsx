@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { NavLink, Outlet } from 'react-router';
 import { Ear, Library, ListTree, Music4, PackageOpen } from 'lucide-react';
 import { toast } from 'sonner';
@@ -6,6 +6,7 @@ import { listenToStudio } from '../state/live.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { followShelf } from '../state/shelf.ts';
 import { offerMeasuring } from '../sound/measuring.ts';
+import { usePerformance } from '../sound/performance-state.ts';
 import { startPerformance } from '../sound/performance.ts';
 import { Asking } from '../ui/ask.tsx';
 import { KeyPage } from './key-page.tsx';
@@ -14,7 +15,6 @@ import { followDocuments, openStudio } from './opening.ts';
 import { PlayingStrip } from './playing-strip.tsx';
 import { SignInAgain } from './sign-in-again.tsx';
 import { TopLine } from './top-line.tsx';
-import { TrialLine } from './trial-line.tsx';
 
 const VIEWS = [
   { to: '/shelf', name: 'Shelf', Icon: Library },
@@ -24,11 +24,14 @@ const VIEWS = [
   { to: '/deliver', name: 'Deliver', Icon: PackageOpen },
 ];
 
+const TrialLine = lazy(async () => ({ default: (await import('./trial-line.tsx')).TrialLine }));
+
 let started = false;
 
 /** Rail, top line, view and playing strip. */
 export function Shell() {
   const [trouble, setTrouble] = useState<string>();
+  const trying = usePerformance((state) => state.trial !== undefined);
   useEffect(() => {
     if (!started) {
       started = true;
@@ -82,7 +85,11 @@ export function Shell() {
           </p>
         ) : (
           <div className="flex h-full flex-col">
-            <TrialLine />
+            {trying && (
+              <Suspense>
+                <TrialLine />
+              </Suspense>
+            )}
             {/* In a window too small for a view, or at a large zoom, the view scrolls as a whole. */}
             <div className="min-h-0 flex-1 overflow-auto">
               <div className="h-full min-h-[540px] min-w-[640px]">

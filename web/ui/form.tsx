@@ -1,14 +1,25 @@
 import { classValidatorResolver } from '@hookform/resolvers/class-validator';
 import { useId, type InputHTMLAttributes, type ReactNode } from 'react';
-import { useForm, type DefaultValues, type FieldValues, type UseFormReturn } from 'react-hook-form';
+import {
+  useForm,
+  type DefaultValues,
+  type FieldValues,
+  type Resolver,
+  type UseFormReturn,
+} from 'react-hook-form';
 
-/** Hook: a form over a shape that the server checks too, so that both say the same sentences. */
+/**
+ * Hook: a form over a shape that the server checks too, so that both say the same sentences.
+ * @param complete adds what is decided outside of the fields before the shape is checked
+ */
 export function useShapeForm<T extends FieldValues>(
   shape: new () => T,
   defaultValues: DefaultValues<T>,
+  complete: (values: T) => T = (values) => values,
 ): UseFormReturn<T> {
+  const check = classValidatorResolver(shape as never) as unknown as Resolver<T>;
   return useForm<T>({
-    resolver: classValidatorResolver(shape as never) as never,
+    resolver: (values, context, options) => check(complete(values), context, options),
     defaultValues,
     mode: 'onSubmit',
     reValidateMode: 'onChange',

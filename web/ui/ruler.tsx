@@ -1,4 +1,5 @@
-import { useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { Slider } from 'radix-ui';
+import { useId, useState, type KeyboardEvent } from 'react';
 
 interface RulerProps {
   label: string;
@@ -44,18 +45,12 @@ export function Ruler(props: RulerProps) {
   const format = props.format ?? ((v: number) => `${Math.round(v * 10) / 10}`.replace('-', '−'));
   const parse = props.parse ?? ((text: string) => toNumber(text));
   const helpId = useId();
-  const track = useRef<HTMLDivElement>(null);
   const [typed, setTyped] = useState<string>();
   const hold = (v: number) => Math.min(high, Math.max(low, v));
   const share = (v: number) => ((hold(v) - low) / (high - low)) * 100;
 
-  const fromPointer = (event: PointerEvent) => {
-    const box = track.current?.getBoundingClientRect();
-    if (!box) return;
-    const raw = low + ((event.clientX - box.left) / box.width) * (high - low);
-    onChange(hold(Math.round(raw / (step / 10)) * (step / 10)));
-  };
   const onKey = (event: KeyboardEvent) => {
+    // The steps of the hand are a tenth of those of the keys, which the slider itself cannot tell apart.
     const size = event.shiftKey ? step / 10 : step;
     const to: Record<string, number> = {
       ArrowRight: value + size,
@@ -101,64 +96,59 @@ export function Ruler(props: RulerProps) {
           {unit && <span className="ml-0.5 text-ink-2">{unit}</span>}
         </span>
       </div>
-      <div
-        ref={track}
-        role="slider"
-        tabIndex={disabled ? -1 : 0}
-        aria-label={label}
-        aria-valuemin={low}
-        aria-valuemax={high}
-        aria-valuenow={Math.round(value * 1000) / 1000}
-        aria-valuetext={`${format(value)} ${unit}`.trim()}
-        aria-describedby={helpId}
-        aria-disabled={disabled}
-        className="relative h-6 cursor-ew-resize touch-none"
+      <Slider.Root
+        value={[hold(value)]}
+        min={low}
+        max={high}
+        step={step / 10}
+        disabled={disabled}
+        className="relative block h-6 cursor-ew-resize touch-none"
         onKeyDown={disabled ? undefined : onKey}
-        onPointerDown={(event) => {
-          if (disabled) return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          onGesture?.('begin');
-          fromPointer(event);
-        }}
-        onPointerMove={(event) =>
-          event.currentTarget.hasPointerCapture(event.pointerId) && fromPointer(event)
-        }
-        onPointerUp={() => onGesture?.('end')}
-        onPointerCancel={() => onGesture?.('end')}
+        onPointerDownCapture={disabled ? undefined : () => onGesture?.('begin')}
+        onLostPointerCapture={() => onGesture?.('end')}
+        onValueChange={([v]) => onChange(hold(Math.round(v * 1000) / 1000))}
       >
-        {level !== undefined && (
-          <div className="absolute top-[5px] right-0 left-0 h-[2px] bg-rule-soft">
-            <div className="h-full bg-ink-3" style={{ width: `${Math.min(1, Math.max(0, level)) * 100}%` }} />
-          </div>
-        )}
-        <div className="absolute top-[14px] right-0 left-0 h-px bg-ink-3" />
-        {Array.from({ length: 9 }, (_, i) => (
-          <div
-            key={i}
-            className={`absolute w-px bg-rule ${i % 4 === 0 ? 'top-[9px] h-[6px]' : 'top-[11px] h-[4px]'}`}
-            style={{ left: `${(i / 8) * 100}%` }}
-          />
-        ))}
-        <div className="absolute top-[13px] left-0 h-[3px] bg-cool" style={{ width: `${share(value)}%` }} />
-        <svg
-          className="absolute top-[16px] -ml-[3px]"
-          width="6"
-          height="4"
-          style={{ left: `${share(rest)}%` }}
-          aria-hidden
+        {/* The marker keeps within the box by half its width; the scale is inset alike. */}
+        <span className="pointer-events-none absolute inset-x-1 inset-y-0" aria-hidden>
+          {level !== undefined && (
+            <span className="absolute top-[5px] right-0 left-0 h-[2px] bg-rule-soft">
+              <span
+                className="block h-full bg-ink-3"
+                style={{ width: `${Math.min(1, Math.max(0, level)) * 100}%` }}
+              />
+            </span>
+          )}
+          {Array.from({ length: 9 }, (_, i) => (
+            <span
+              key={i}
+              className={`absolute w-px bg-rule ${i % 4 === 0 ? 'top-[9px] h-[6px]' : 'top-[11px] h-[4px]'}`}
+              style={{ left: `${(i / 8) * 100}%` }}
+            />
+          ))}
+          <svg
+            className="absolute top-[16px] -ml-[3px]"
+            width="6"
+            height="4"
+            style={{ left: `${share(rest)}%` }}
+          >
+            <path d="M3 0L6 4H0Z" fill="var(--ink-3)" />
+          </svg>
+        </span>
+        <Slider.Track className="absolute inset-x-1 top-[14px] block h-px bg-ink-3">
+          <Slider.Range className="absolute -top-px h-[3px] bg-cool" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-disabled={disabled}
+          aria-label={label}
+          aria-valuetext={`${format(value)} ${unit}`.trim()}
+          aria-describedby={helpId}
+          className="mt-[5px] block h-[19px] w-2"
         >
-          <path d="M3 0L6 4H0Z" fill="var(--ink-3)" />
-        </svg>
-        <svg
-          className="absolute top-[5px] -ml-[4px]"
-          width="8"
-          height="11"
-          style={{ left: `${share(value)}%` }}
-          aria-hidden
-        >
-          <path d="M0 0H8V7L4 11L0 7Z" fill="var(--ink)" />
-        </svg>
-      </div>
+          <svg className="pointer-events-none block" width="8" height="11" aria-hidden>
+            <path d="M0 0H8V7L4 11L0 7Z" fill="var(--ink)" />
+          </svg>
+        </Slider.Thumb>
+      </Slider.Root>
       <span id={helpId} className="sr-only">
         {help}
       </span>

@@ -1,27 +1,15 @@
-import { useMemo, useState } from 'react';
-import type { ImportProposal, OwnRecordingShape, TakeInShape } from '#api/index.ts';
-import {
-  FAMILIES,
-  ROOM_SOUNDS,
-  type Family,
-  type InstrumentKind,
-  type RoomSound,
-} from '#core/catalogue/index.ts';
-import type { SampleFacts } from '#core/formats/index.ts';
-import {
-  foundInNames,
-  guessFamily,
-  guessMeanings,
-  wordKey,
-  type Meaning,
-  type WordMeaning,
-} from '#core/intake/index.ts';
-import type { MiddleC } from '#core/music/index.ts';
+import { useId, useMemo, useState, type InputHTMLAttributes } from 'react';
+import { useWatch } from 'react-hook-form';
+import { TakeInShape, type ImportProposal } from '#api/index.ts';
+import { FAMILIES, ROOM_SOUNDS, type Family, type InstrumentKind } from '#core/catalogue/index.ts';
+import type { Meaning } from '#core/intake/index.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Choice } from '../../../ui/field.tsx';
+import { useShapeForm } from '../../../ui/form.tsx';
 import { GroupTitle, Notice } from '../../../ui/heading.tsx';
 import { OwnRecording, startingRecording } from './own-recording.tsx';
-import { namesBy, PatternPreview } from './pattern-preview.tsx';
+import { PatternPreview } from './pattern-preview.tsx';
+import { decided, readingOf, type InstrumentSaid, type Said } from './reading.ts';
 import { WordsTable } from './words-table.tsx';
 
 /** What is sent when everything is decided. */
@@ -50,87 +38,66 @@ export function ImportMapping({
   onTake: (decision: Decision) => void;
   onClose: () => void;
 }) {
-  const [library, setLibrary] = useState(proposal.name);
-  const [maker, setMaker] = useState('own');
-  const [room, setRoom] = useState('unknown');
-  const [roomSound, setRoomSound] = useState<RoomSound>('medium');
-  const [price, setPrice] = useState('');
-  const [pattern, setPattern] = useState(proposal.pattern ?? '{instrument}_{articulation}_{note}');
-  const [middleC, setMiddleC] = useState<MiddleC>(4);
-  const [recording, setRecording] = useState<OwnRecordingShape | undefined>(
-    proposal.recording ? startingRecording(proposal.recording) : undefined,
-  );
-  const [changed, setChanged] = useState<Readonly<Record<string, Partial<Meaning>>>>({});
-  const [said, setSaid] = useState<
-    Readonly<Record<string, { family?: Family; kind?: InstrumentKind; players?: number }>>
-  >({});
-
-  const paths = useMemo(() => proposal.files.map((file) => file.path), [proposal]);
-  const byName = proposal.kind === 'recordings' && !proposal.recording;
-  const named = useMemo(
-    () => (byName ? namesBy(pattern, paths, middleC) : []),
-    [byName, pattern, paths, middleC],
-  );
-  const guessed = useMemo(
-    () => (byName ? wordsOfNames(proposal, named, library) : proposal.words),
-    [byName, proposal, named, library],
-  );
-  const remembered = proposal.remembered[maker.trim().toLowerCase()] ?? {};
-  const words = guessed.map((word): WordMeaning => {
-    const key = wordKey(word);
-    const before = remembered[key];
-    return {
-      ...word,
-      ...(before ? { ...before, reason: `means this, as you set it for ${maker} before` } : {}),
-      ...changed[key],
-      ...(changed[key] ? { reason: 'means what you say' } : {}),
-    };
-  });
-  const instruments = instrumentsOf(proposal, named, library).map((one) => ({ ...one, ...said[one.name] }));
-  const ready =
-    library.trim() !== '' &&
-    maker.trim() !== '' &&
-    (!byName || (typeof named !== 'string' && named.some((file) => !file.problem)));
-
-  const take = () =>
-    onTake({
-      library: library.trim(),
-      maker: maker.trim(),
-      room: room.trim() || 'unknown',
-      roomSound,
-      price: price.trim() === '' ? null : Number(price),
+  const [said, setSaid] = useState<Said>({ words: {}, instruments: {} });
+  const form = useShapeForm<Decision>(
+    TakeInShape,
+    {
+      library: proposal.name,
+      maker: 'own',
+      room: 'unknown',
+      roomSound: 'medium',
+      price: null,
       players: '',
       edition: '',
       text: '',
-      words: words.map(({ kind, text, articulation, position, layer, take: number, instrument }) => ({
-        kind,
-        text,
-        articulation,
-        position,
-        layer,
-        take: number,
-        instrument,
-      })),
-      instruments: instruments.map(({ name, family, kind, players }) => ({ name, family, kind, players })),
-      ...(byName ? { pattern, middleC } : {}),
-      ...(recording ? { recording } : {}),
-    });
+      words: [],
+      instruments: [],
+      pattern: proposal.pattern ?? '{instrument}_{articulation}_{note}',
+      middleC: 4,
+      recording: proposal.recording ? startingRecording(proposal.recording) : undefined,
+    },
+    (values) => ({ ...values, ...decided(readingOf(proposal, values, said)) }),
+  );
+  const [library, maker, pattern, middleC, recording] = useWatch({
+    control: form.control,
+    name: ['library', 'maker', 'pattern', 'middleC', 'recording'],
+  });
+  const { byName, named, words, instruments, usable } = useMemo(
+    () => readingOf(proposal, { library, maker, pattern, middleC }, said),
+    [proposal, library, maker, pattern, middleC, said],
+  );
+  const { errors } = form.formState;
+  const inTables = firstMessage([errors.words, errors.instruments, errors.pattern, errors.recording]);
+  const sayWord = (key: string, meaning: Partial<Meaning>) =>
+    setSaid(({ words: all, ...rest }) => ({
+      ...rest,
+      words: { ...all, [key]: { ...all[key], ...meaning } },
+    }));
+  const sayInstrument = (name: string, meaning: InstrumentSaid) =>
+    setSaid(({ instruments: all, ...rest }) => ({
+      ...rest,
+      instruments: { ...all, [name]: { ...all[name], ...meaning } },
+    }));
   return (
     <>
       <div className="grid grid-cols-3 gap-x-6 gap-y-1.5">
-        <Field label="Library" value={library} onChange={setLibrary} />
-        <Field label="Maker" value={maker} onChange={setMaker} />
+        <Field label="Library" error={errors.library} {...form.register('library', trimmed)} />
+        <Field label="Maker" error={errors.maker} {...form.register('maker', trimmed)} />
         <Field
           label="Price, marks"
-          value={price}
-          onChange={(text) => /^\d*\.?\d*$/.test(text) && setPrice(text)}
+          inputMode="decimal"
+          error={errors.price}
+          {...form.register('price', { setValueAs: priceOf })}
         />
-        <Field label="Room" value={room} onChange={setRoom} />
+        <Field
+          label="Room"
+          error={errors.room}
+          {...form.register('room', { setValueAs: (text: string) => text.trim() || 'unknown' })}
+        />
         <Choice
           label="Room sound"
-          value={roomSound}
-          onChange={(event) => setRoomSound(event.target.value as RoomSound)}
           options={ROOM_SOUNDS.map((value) => ({ value, text: value }))}
+          {...form.register('roomSound')}
         />
       </div>
       {proposal.failed.map(({ name, sentence }) => (
@@ -141,29 +108,29 @@ export function ImportMapping({
       {recording && proposal.recording && (
         <>
           <GroupTitle>The recording</GroupTitle>
-          <OwnRecording heard={proposal.recording} value={recording} onChange={setRecording} />
+          <OwnRecording
+            heard={proposal.recording}
+            value={recording}
+            onChange={(value) => form.setValue('recording', value)}
+          />
         </>
       )}
       {byName && (
         <>
           <GroupTitle>The names</GroupTitle>
           <PatternPreview
-            pattern={pattern}
-            middleC={middleC}
+            pattern={pattern ?? ''}
+            middleC={middleC ?? 4}
             named={named}
-            onPattern={setPattern}
-            onMiddleC={setMiddleC}
+            onPattern={(text) => form.setValue('pattern', text)}
+            onMiddleC={(value) => form.setValue('middleC', value)}
           />
         </>
       )}
       {words.length > 0 && (
         <>
           <GroupTitle>What the words mean</GroupTitle>
-          <WordsTable
-            words={words}
-            instruments={proposal.kind === 'soundfont'}
-            onChange={(key, meaning) => setChanged((all) => ({ ...all, [key]: { ...all[key], ...meaning } }))}
-          />
+          <WordsTable words={words} instruments={proposal.kind === 'soundfont'} onChange={sayWord} />
         </>
       )}
       {instruments.length <= MOST_LISTED ? (
@@ -177,24 +144,14 @@ export function ImportMapping({
                   label={`Family of ${name}`}
                   hideLabel
                   value={family}
-                  onChange={(event) =>
-                    setSaid((all) => ({
-                      ...all,
-                      [name]: { ...all[name], family: event.target.value as Family },
-                    }))
-                  }
+                  onChange={(event) => sayInstrument(name, { family: event.target.value as Family })}
                   options={FAMILIES.map((value) => ({ value, text: value }))}
                 />
                 <Choice
                   label={`Kind of ${name}`}
                   hideLabel
                   value={kind}
-                  onChange={(event) =>
-                    setSaid((all) => ({
-                      ...all,
-                      [name]: { ...all[name], kind: event.target.value as InstrumentKind },
-                    }))
-                  }
+                  onChange={(event) => sayInstrument(name, { kind: event.target.value as InstrumentKind })}
                   options={KINDS}
                 />
                 <label className="flex items-center gap-1.5">
@@ -205,13 +162,9 @@ export function ImportMapping({
                     max={200}
                     value={players}
                     onChange={(event) =>
-                      setSaid((all) => ({
-                        ...all,
-                        [name]: {
-                          ...all[name],
-                          players: Math.min(200, Math.max(1, Math.round(Number(event.target.value)) || 1)),
-                        },
-                      }))
+                      sayInstrument(name, {
+                        players: Math.min(200, Math.max(1, Math.round(Number(event.target.value)) || 1)),
+                      })
                     }
                     className="w-16 rounded-md border border-rule bg-raised px-2 py-0.5"
                   />
@@ -227,10 +180,17 @@ export function ImportMapping({
           {instruments.length} instruments; their families are told from their names and programs.
         </p>
       )}
-      <div role="alert">{trouble && <Notice tone="warm">{trouble}</Notice>}</div>
+      <div role="alert">
+        {trouble && <Notice tone="warm">{trouble}</Notice>}
+        {inTables && <Notice tone="warm">In the tables something cannot be so: {inTables}.</Notice>}
+      </div>
       <div className="sticky -bottom-6 mt-3 flex justify-end gap-2 border-t border-rule bg-sheet py-3">
         <Button onClick={onClose}>Not now</Button>
-        <Button look="main" disabled={!ready || sending} onClick={take}>
+        <Button
+          look="main"
+          disabled={!usable || sending}
+          onClick={() => void form.handleSubmit((decision) => onTake(decision))()}
+        >
           {sending ? 'Sending …' : 'Take in'}
         </Button>
       </div>
@@ -238,54 +198,48 @@ export function ImportMapping({
   );
 }
 
+/** The first sentence in errors of any depth. */
+function firstMessage(errors: unknown): string | undefined {
+  if (typeof errors !== 'object' || errors === null) return undefined;
+  const { message } = errors as { message?: unknown };
+  if (typeof message === 'string') return message;
+  for (const [name, inner] of Object.entries(errors))
+    if (name !== 'ref') {
+      const found = firstMessage(inner);
+      if (found !== undefined) return found;
+    }
+  return undefined;
+}
+
+const trimmed = { setValueAs: (text: string) => text.trim() };
+const priceOf = (text: string | null) => {
+  const plain = (text ?? '').replace(',', '.').trim();
+  return plain === '' ? null : Number(plain);
+};
+
 function Field({
   label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  onChange: (text: string) => void;
-}) {
+  error,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; error?: { message?: string } }) {
+  const id = useId();
   return (
-    <label className="flex items-center justify-between gap-2">
-      {label}
-      <input
-        className={FIELD}
-        value={value}
-        maxLength={120}
-        onChange={(event) => onChange(event.target.value)}
-      />
-    </label>
+    <div>
+      <label className="flex items-center justify-between gap-2">
+        {label}
+        <input
+          className={`${FIELD} aria-[invalid=true]:border-warm`}
+          aria-invalid={error !== undefined}
+          aria-describedby={error && id}
+          maxLength={120}
+          {...rest}
+        />
+      </label>
+      {error && (
+        <p id={id} role="alert" className="text-right text-xs text-warm">
+          {error.message}
+        </p>
+      )}
+    </div>
   );
-}
-
-function factsOf(proposal: ImportProposal): Map<string, SampleFacts> {
-  return new Map(
-    proposal.files.map(({ path, frames, rate, looped }) => [
-      path,
-      { frames, rate, loops: looped ? [{ start: 0, end: frames }] : [] },
-    ]),
-  );
-}
-
-function wordsOfNames(
-  proposal: ImportProposal,
-  named: ReturnType<typeof namesBy>,
-  library: string,
-): WordMeaning[] {
-  return typeof named === 'string' ? [] : guessMeanings(foundInNames(named, factsOf(proposal), library));
-}
-
-function instrumentsOf(
-  proposal: ImportProposal,
-  named: ReturnType<typeof namesBy>,
-  library: string,
-): { name: string; family: Family; kind: InstrumentKind; players: number; reason: string }[] {
-  if (proposal.recording)
-    return [{ name: proposal.recording.path, players: 1, ...guessFamily(proposal.recording.path) }];
-  if (proposal.kind !== 'recordings') return proposal.instruments;
-  if (typeof named === 'string') return [];
-  const names = new Set(named.flatMap((file) => (file.problem ? [] : [file.parts.instrument ?? library])));
-  return [...names].map((name) => ({ name, players: 1, ...guessFamily(name) }));
 }

@@ -1,13 +1,7 @@
 import { pitchName, type MiddleC } from '#core/music/index.ts';
-import { NAME_PARTS, nameFiles, readPattern, type NamedFile } from '#core/intake/index.ts';
+import { NAME_PARTS, type NamedFile } from '#core/intake/index.ts';
 import { Choice } from '../../../ui/field.tsx';
 import { Notice } from '../../../ui/heading.tsx';
-
-/** What a pattern makes of file names, or why it makes nothing. */
-export function namesBy(pattern: string, paths: readonly string[], middleC: MiddleC): NamedFile[] | string {
-  const tokens = readPattern(pattern);
-  return typeof tokens === 'string' ? tokens : nameFiles(paths, tokens, middleC);
-}
 
 /** A pattern for file names, and at once what every file becomes by it. */
 export function PatternPreview({

@@ -1,0 +1,95 @@
+import { describe, expect, it } from 'vitest';
+import type { ImportProposal } from '#api/index.ts';
+import { wordKey, type WordMeaning } from '#core/intake/index.ts';
+import { decided, readingOf } from './reading.ts';
+
+const nothing = { words: {}, instruments: {} };
+const head = {
+  library: 'Attic',
+  maker: 'own',
+  pattern: '{instrument}_{articulation}_{note}',
+  middleC: 4,
+} as const;
+
+function proposalOf(paths: string[], more: Partial<ImportProposal> = {}): ImportProposal {
+  return {
+    id: 'i',
+    kind: 'recordings',
+    name: 'Attic',
+    pattern: null,
+    files: paths.map((path) => ({ path, frames: 48_000, rate: 48_000, looped: false })),
+    words: [],
+    instruments: [],
+    remembered: {},
+    failed: [],
+    recording: null,
+    ...more,
+  } as ImportProposal;
+}
+
+describe('what recordings named by a pattern are taken to be', () => {
+  const proposal = proposalOf(['Cello_spic_C3.wav', 'Cello_lng_D3.wav', 'Viola_lng_C4.wav']);
+  it('is one instrument for each name, and one word for each technique', () => {
+    const reading = readingOf(proposal, head, nothing);
+    expect(reading.instruments.map(({ name, family }) => [name, family])).toEqual([
+      ['Cello', 'strings'],
+      ['Viola', 'strings'],
+    ]);
+    expect(reading.words.map(({ text }) => text).sort()).toEqual(['lng', 'spic']);
+    expect(reading.usable).toBe(true);
+  });
+  it('is nothing, with a sentence, when the pattern cannot be read or fits no file', () => {
+    expect(readingOf(proposal, { ...head, pattern: '{nonsense}' }, nothing)).toMatchObject({
+      named: expect.any(String) as string,
+      words: [],
+      instruments: [],
+      usable: false,
+    });
+    expect(readingOf(proposal, { ...head, pattern: '{note}' }, nothing).usable).toBe(false);
+  });
+  it('follows what was remembered of the maker, and before it what is said now', () => {
+    const [{ kind, text }] = readingOf(proposal, head, nothing).words.filter((word) => word.text === 'lng');
+    const key = wordKey({ kind, text } as WordMeaning);
+    const remembered = { saltmill: { [key]: { articulation: 'tremolo' } } };
+    const known = { ...proposal, remembered } as unknown as ImportProposal;
+    const wordOf = (maker: string, said = nothing) =>
+      readingOf(known, { ...head, maker }, said).words.find((word) => word.text === 'lng');
+    expect(wordOf('own')?.articulation).not.toBe('tremolo');
+    // A maker is known however their name is written.
+    expect(wordOf(' Saltmill ')).toMatchObject({
+      articulation: 'tremolo',
+      reason: 'means this, as you set it for Saltmill before',
+    });
+    expect(wordOf('saltmill', { ...nothing, words: { [key]: { articulation: 'sul-tasto' } } })).toMatchObject(
+      {
+        articulation: 'sul-tasto',
+        reason: 'means what you say',
+      },
+    );
+  });
+  it('takes a correction of an instrument, field by field', () => {
+    const said = { ...nothing, instruments: { Viola: { players: 6, family: 'other' as const } } };
+    const sent = decided(readingOf(proposal, head, said));
+    expect(sent.instruments?.find(({ name }) => name === 'Viola')).toMatchObject({
+      players: 6,
+      family: 'other',
+    });
+    expect(sent.instruments?.find(({ name }) => name === 'Cello')).toMatchObject({
+      players: 1,
+      family: 'strings',
+    });
+    expect('pattern' in sent).toBe(false);
+  });
+});
+
+describe('what a file tells of itself', () => {
+  it('is taken without a pattern', () => {
+    const instruments = [{ name: 'Harp', family: 'plucked', kind: 'solo', players: 1, reason: 'told' }];
+    const proposal = proposalOf(['a.wav'], { kind: 'sfz', instruments } as never);
+    const reading = readingOf(proposal, head, nothing);
+    expect(reading).toMatchObject({ byName: false, usable: true, instruments: [{ name: 'Harp' }] });
+    const sent = decided(reading);
+    expect([sent.pattern, sent.middleC]).toEqual([undefined, undefined]);
+    expect(sent.instruments).toEqual([{ name: 'Harp', family: 'plucked', kind: 'solo', players: 1 }]);
+  });
+});
