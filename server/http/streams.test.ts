@@ -1,3 +1,4 @@
+import { EventEmitter } from 'node:events';
 import { randomUUID } from 'node:crypto';
 import { get, type IncomingMessage, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -252,5 +253,35 @@ describe('streams', () => {
     expect([slow.destroyed, quick.destroyed]).toEqual([true, false]);
     streams.close();
     expect(quick.writableEnded).toBe(true);
+  });
+});
+
+describe('a browser that comes while others work', () => {
+  it('is said hello first, and then told what happened meanwhile', async () => {
+    const written: string[] = [];
+    const response = Object.assign(new EventEmitter(), {
+      set: () => undefined,
+      flushHeaders: () => undefined,
+      end: () => undefined,
+      writableEnded: false,
+      writableLength: 0,
+      write: (text: string) => written.push(text),
+    });
+    const streams = new Streams();
+    let answer: (revisions: Record<string, number>) => void = () => undefined;
+    const added = streams.add(
+      { userId: 'u', name: 'Nell', studioId: 's', sessionId: 'x', response: response as never },
+      () => new Promise((resolve) => (answer = resolve)),
+    );
+    streams.tell('s', { kind: 'members' });
+    // Longer than events are gathered.
+    await new Promise((resolve) => setTimeout(resolve, 60));
+    expect(written).toEqual([]);
+    answer({ d: 4 });
+    await added;
+    const kinds = () => [...written.join('').matchAll(/"kind":"(\w+)"/g)].map((match) => match[1]);
+    await vi.waitFor(() => expect(kinds()).toContain('here'));
+    expect(kinds().slice(0, 2)).toEqual(['hello', 'members']);
+    streams.close();
   });
 });

@@ -26,6 +26,8 @@ const BEAT = lineOf({ kind: 'beat' });
 export class Streams {
   /** Listeners with the time they came, in milliseconds. */
   private readonly listeners = new Map<Listener, number>();
+  /** What is told to those who have not been said hello to yet; it follows their hello. */
+  private readonly early = new Map<Listener, string>();
   /** Events of each studio, as they will travel, that wait to be sent together. */
   private readonly gathered = new Map<string, string>();
   private sending: NodeJS.Timeout | undefined;
@@ -41,13 +43,17 @@ export class Streams {
     });
     response.flushHeaders();
     this.listeners.set(listener, Date.now());
+    this.early.set(listener, '');
     response.on('close', () => {
       this.listeners.delete(listener);
+      this.early.delete(listener);
       this.tellHere(studioId);
     });
     // Asked for after the listener was added: what is applied meanwhile is told twice rather than never.
     const hello = { kind: 'hello', revisions: await revisions(), here: this.here(studioId) } as const;
-    this.send(listener, lineOf(hello));
+    const early = this.early.get(listener) ?? '';
+    this.early.delete(listener);
+    this.send(listener, lineOf(hello) + early);
     this.tellHere(studioId);
   }
 
@@ -113,7 +119,13 @@ export class Streams {
       else this.send(listener, BEAT);
   }
 
-  private send({ response }: Listener, line: string): void {
+  private send(listener: Listener, line: string): void {
+    const early = this.early.get(listener);
+    if (early !== undefined) {
+      this.early.set(listener, early + line);
+      return;
+    }
+    const { response } = listener;
     if (response.writableEnded) return;
     response.write(line);
     if (response.writableLength > MOST_WAITING_BYTES) response.destroy();
