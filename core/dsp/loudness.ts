@@ -20,6 +20,13 @@ export function toLufs(power: number): number {
   return power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity;
 }
 
+/** A signal at 48 kHz under the K-weighting. Allocates. */
+export function kWeighted(signal: Float32Array | Float64Array): Float64Array {
+  const out = Float64Array.from(signal);
+  for (const section of [SHELF, HIGH_PASS]) new Biquad(section).process(out, out, 0, out.length);
+  return out;
+}
+
 /** Power gain of the K-weighting at a frequency, from the same two sections. @param hz above 0, below 24 kHz */
 export function kWeightingPower(hz: number): number {
   const w = (2 * Math.PI * hz) / 48_000;

@@ -238,6 +238,7 @@ export class Engine {
     level: number,
   ): void {
     const joined = this.isJoined(event);
+    const old = event.joins === undefined ? undefined : this.soundingOf(event.joins);
     for (let i = 0; i < zones.length; i++) {
       if (isLaterOfChain(zones, i)) continue;
       const voice = this.freeVoice();
@@ -246,8 +247,25 @@ export class Engine {
       voice.sound = event.sound;
       voice.articulation = event.articulation;
       voice.order = this.started++;
+      if (old && old !== voice && old.track === event.track) this.join(voice, old, event, track);
       this.makeRoomFor(voice);
     }
+  }
+
+  private readonly loudness = new Float64Array(MAX_POSITIONS);
+
+  private join(voice: Voice, old: Voice, event: StartEvent, track: EngineTrack): void {
+    for (let p = 0; p < MAX_POSITIONS; p++) this.loudness[p] = track.buses[p].loudness;
+    const bend = ((track.controllers[PITCH_BEND] - 64) / 64) * 200;
+    const positions = track.instrument?.positions.length ?? 0;
+    const align = (event.alignSeconds ?? 0) * this.rate;
+    voice.join(old, this.loudness, positions, align, track.controllers, bend);
+  }
+
+  /** The voice of a sound, whether it is held or fades. */
+  private soundingOf(sound: number): Voice | undefined {
+    for (const voice of this.voices) if (!voice.idle && voice.sound === sound) return voice;
+    return undefined;
   }
 
   /** Whether another note of the track is held. */

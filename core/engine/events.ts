@@ -17,10 +17,20 @@ export interface StartEvent {
   fromKey: number;
   /** Any integer; taken modulo the takes there are. */
   take: number;
-  /** Where in the recording to begin. */
+  /** Where in the recording to begin, in seconds at the pitch played; beyond a loop's end it goes round the loop. */
   offsetSeconds: number;
-  /** Equal-power fade from silence; 0 begins at once. */
+  /** Fade from silence, equal in power; 0 begins at once. */
   fadeInSeconds: number;
+  /**
+   * The sound it takes over from, on the same pitch at that moment. Its place in the recording is moved by up to
+   * `alignSeconds` to where both waves agree most, and the crossfade allows for how alike they are.
+   */
+  joins?: number;
+  alignSeconds?: number;
+  /** Level against the recording's own, in dB: at the beginning, and after `gainSeconds`. */
+  gainDb?: number;
+  endGainDb?: number;
+  gainSeconds?: number;
 }
 
 /** Ends a sound. */

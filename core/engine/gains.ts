@@ -23,3 +23,18 @@ export function velocityGain(velocity: number, track: number): number {
   const v = velocity / 127;
   return 1 - track + track * v * v;
 }
+
+/** Likeness below which a crossfade allows for no more: what cancels so far cannot be lifted back. */
+const LEAST_LIKENESS = -0.6;
+
+/**
+ * Gain of the side that comes in, at share x of a crossfade of two sounds of equal level whose waves correlate by
+ * `likeness` (−1 … 1): sin θ / √(1 + likeness · sin 2θ), θ = π/2 · x. The other side's is the same at 1 − x, so that the
+ * power of the sum stays 1 throughout: sin² + cos² + 2 · likeness · sin · cos = 1 + likeness · sin 2θ.
+ */
+export function joinGain(x: number, likeness: number): number {
+  if (x <= 0) return 0;
+  if (x >= 1) return 1;
+  const angle = (Math.PI / 2) * x;
+  return Math.sin(angle) / Math.sqrt(1 + Math.max(LEAST_LIKENESS, likeness) * Math.sin(2 * angle));
+}

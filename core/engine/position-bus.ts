@@ -29,6 +29,11 @@ export class PositionBus {
     this.delayTarget = Math.round((Math.min(100, Math.max(0, mix.delayMs)) * rate) / 1000);
   }
 
+  /** Gain with which it is heard as one channel, for comparing sounds. */
+  get loudness(): number {
+    return Math.abs(this.target[0] + this.target[1]) + Math.abs(this.target[2] + this.target[3]);
+  }
+
   /** Forgets all sound and takes the wanted mix at once. */
   reset(): void {
     this.now.set(this.target);

@@ -3,7 +3,7 @@ import { PHASES, SINC_TABLE, TAPS, TAPS_BEFORE } from '../dsp/index.ts';
 import { centsToRatio, clamp } from '../units/index.ts';
 import type { StartEvent } from './events.ts';
 import { FILTER_STATE, filterStereo } from './filter.ts';
-import { fadeGain, quarterSine, velocityGain } from './gains.ts';
+import { fadeGain, joinGain, velocityGain } from './gains.ts';
 import { curveShare, lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
 import type { PreparedZone, SampleAudio } from './prepared.ts';
 
@@ -18,6 +18,13 @@ const INT16_SCALE = 1 / 32768;
 /** Fastest playback: six octaves up. It bounds what one block can reach of a sample. */
 const HIGHEST_RATIO = 64;
 
+/** Waves are compared over this many points, this many frames apart: 40 ms. */
+const PROBE_POINTS = 640;
+const PROBE_STEP = 3;
+const MOST_LAGS = 320;
+
+const probeOld = new Float64Array(PROBE_POINTS);
+const probeNew = new Float64Array(PROBE_POINTS + 2 * MOST_LAGS + 1);
 const index = new Int32Array(BLOCK);
 const taps = new Float64Array(BLOCK * TAPS);
 const laidLeft = new Float64Array(BLOCK * HIGHEST_RATIO + 2 * TAPS);
@@ -58,6 +65,11 @@ export class Voice {
   private baseGain = 1;
   private age = 0;
   private fadeInFrames = 0;
+  private fadeInLikeness = 0;
+  private endLikeness = 0;
+  private gainDb = 0;
+  private endGainDb = 0;
+  private gainFrames = 0;
   private endAge = 0;
   private endFrames = 1;
   private endLevel = 1;
@@ -111,24 +123,30 @@ export class Voice {
       if (zone.when !== undefined && (zone.when === 'joined') !== joined) continue;
       if (zone.gates && !this.passes(zone.gates, controllers)) continue;
       this.zones[count] = zones[i];
-      this.phase[count] = zone.startFrame + offsetFrames * zones[i].rateRatio;
+      this.phase[count] = zone.startFrame;
       this.gainLeft[count] = this.gainRight[count] = 0;
       count++;
     }
     this.streams = count;
     if (count === 0) return false;
+    this.move(controllers, 0, rate);
+    for (let s = 0; s < count; s++)
+      this.phase[s] = this.placeAfter(s, offsetFrames * this.ratioOf(s, controllers, 0));
     const { envelope } = this.zones[0].zone;
     this.stage = Stage.Sounding;
     this.role = event.role;
     this.baseGain = level;
     this.age = 0;
     this.fadeInFrames = event.fadeInSeconds * rate;
+    this.fadeInLikeness = this.endLikeness = 0;
+    this.gainDb = event.gainDb ?? 0;
+    this.endGainDb = event.endGainDb ?? this.gainDb;
+    this.gainFrames = (event.gainSeconds ?? 0) * rate;
     this.level =
       this.fadeInFrames > 0 || envelope.attackSeconds > 0 || (envelope.delaySeconds ?? 0) > 0 ? 0 : 1;
     this.energy = 1;
     this.fresh = true;
     this.filter.fill(0);
-    this.move(controllers, 0, rate);
     return true;
   }
 
@@ -170,6 +188,93 @@ export class Voice {
     this.endAge = 0;
     this.endLevel = this.level;
     this.endFrames = Math.max(32, fadeFrames < 0 ? zone.envelope.releaseSeconds * rate : fadeFrames);
+  }
+
+  /**
+   * Places this voice, which has just begun, where its wave agrees most with one that it takes over from, and lets both
+   * allow for the likeness in their crossfade. The waves are compared around the middle of the crossfade.
+   * @param loudness of each position as it is heard
+   * @param alignFrames how far it may be moved
+   */
+  join(
+    old: Voice,
+    loudness: Float64Array,
+    positions: number,
+    alignFrames: number,
+    controllers: Controllers,
+    bendCents: number,
+  ): void {
+    const lags = Math.min(MOST_LAGS, Math.round(alignFrames / PROBE_STEP));
+    const span = PROBE_POINTS * PROBE_STEP;
+    const from = Math.max(0, (this.fadeInFrames - span) / 2);
+    old.probe(probeOld, PROBE_POINTS, from, loudness, positions, controllers, bendCents);
+    const points = PROBE_POINTS + 2 * lags;
+    this.probe(probeNew, points, from - lags * PROBE_STEP, loudness, positions, controllers, bendCents);
+    let best = -1;
+    let bestLag = lags;
+    let xx = 0;
+    for (let i = 0; i < PROBE_POINTS; i++) xx += probeOld[i] * probeOld[i];
+    let yy = 0;
+    for (let i = 0; i < PROBE_POINTS; i++) yy += probeNew[i] * probeNew[i];
+    for (let lag = 0; lag <= 2 * lags; lag++) {
+      let xy = 0;
+      for (let i = 0; i < PROBE_POINTS; i++) xy += probeOld[i] * probeNew[i + lag];
+      const power = xx * yy;
+      const likeness = power > 0 ? xy / Math.sqrt(power) : 0;
+      if (likeness > best) [best, bestLag] = [likeness, lag];
+      yy += probeNew[lag + PROBE_POINTS] ** 2 - probeNew[lag] ** 2;
+    }
+    for (let s = 0; s < this.streams; s++)
+      this.phase[s] = this.placeAfter(
+        s,
+        (bestLag - lags) * PROBE_STEP * this.ratioOf(s, controllers, bendCents),
+      );
+    this.fadeInLikeness = old.endLikeness = best;
+  }
+
+  /** Its wave as one channel from `from` frames from now on, every `PROBE_STEP` frames, straight between frames. */
+  private probe(
+    out: Float64Array,
+    points: number,
+    from: number,
+    loudness: Float64Array,
+    positions: number,
+    controllers: Controllers,
+    bendCents: number,
+  ): void {
+    out.fill(0, 0, points);
+    for (let s = 0; s < this.streams; s++) {
+      const gain = this.gainOf(s, controllers);
+      if (gain === 0) continue;
+      const ratio = this.ratioOf(s, controllers, bendCents);
+      const loop = this.loopOf(this.zones[s]);
+      for (let p = 0; p < positions; p++) {
+        const source = this.zones[s].sources[p];
+        if (!source || loudness[p] === 0) continue;
+        const { data, channels, frames } = source;
+        const factor = this.zones[s].factors[p];
+        const scale = gain * loudness[p] * (data instanceof Int16Array ? INT16_SCALE : 1);
+        for (let i = 0; i < points; i++) {
+          let place = this.phase[s] + (from + i * PROBE_STEP) * ratio;
+          if (loop && place >= loop.end)
+            place = loop.start + ((place - loop.start) % (loop.end - loop.start));
+          place *= factor;
+          const at = Math.floor(place);
+          if (at < 0 || at + 1 >= frames) continue;
+          const share = place - at;
+          const a = data[at * channels] + data[at * channels + channels - 1];
+          const b = data[(at + 1) * channels] + data[(at + 1) * channels + channels - 1];
+          out[i] += scale * (a + share * (b - a));
+        }
+      }
+    }
+  }
+
+  /** A layer's place after some more of its frames, round the loop where there is one. */
+  private placeAfter(stream: number, frames: number): number {
+    const loop = this.loopOf(this.zones[stream]);
+    const place = Math.max(this.zones[stream].zone.startFrame, this.phase[stream] + frames);
+    return loop && place >= loop.end ? loop.start + ((place - loop.start) % (loop.end - loop.start)) : place;
   }
 
   /** Falls silent at once, within one run. */
@@ -318,11 +423,11 @@ export class Voice {
     this.age += count;
     if (this.stage === Stage.Ending) {
       this.endAge += count;
-      this.level = this.endLevel * quarterSine(1 - this.endAge / this.endFrames);
+      this.level = this.endLevel * joinGain(1 - this.endAge / this.endFrames, this.endLikeness);
       return;
     }
     let level = volumeEnvelope(this.zones[0].zone.envelope, this.age / rate);
-    if (this.fadeInFrames > 0) level *= quarterSine(this.age / this.fadeInFrames);
+    if (this.fadeInFrames > 0) level *= joinGain(this.age / this.fadeInFrames, this.fadeInLikeness);
     this.level = level;
   }
 
@@ -350,25 +455,45 @@ export class Voice {
       }
   }
 
+  /** Gain of a layer by velocity and controllers, apart from moves, envelope and ramp. */
+  private gainOf(stream: number, controllers: Controllers): number {
+    const prepared = this.zones[stream];
+    const { zone } = prepared;
+    let gain = prepared.gain * this.baseGain * velocityGain(this.velocity, zone.velocityTrack);
+    for (let f = 0; f < zone.fades.length; f++)
+      gain *= fadeGain(zone.fades[f], this.source(zone.fades[f].controller, controllers));
+    let db = 0;
+    for (let m = 0; m < zone.modulations.length; m++) {
+      const { target, depth, curve, controller } = zone.modulations[m];
+      if (target !== 'gainDb' && target !== 'amplitude') continue;
+      const amount = depth * curveShare(curve, this.source(controller, controllers));
+      if (target === 'gainDb') db += amount;
+      else gain *= Math.max(0, 1 - depth + amount);
+    }
+    return db === 0 ? gain : gain * 10 ** (db / 20);
+  }
+
+  /** Level that the sound was asked to have by now, as a factor. */
+  private rampNow(): number {
+    if (this.gainDb === 0 && this.endGainDb === 0) return 1;
+    const share = this.gainFrames > 0 ? Math.min(1, this.age / this.gainFrames) : 1;
+    return 10 ** ((this.gainDb + share * (this.endGainDb - this.gainDb)) / 20);
+  }
+
   /** New layer gains and their steps over the run. */
   private updateGains(controllers: Controllers, count: number): void {
     let best = -1;
     let bestGain = 0;
+    const ramp = this.rampNow();
     for (let s = 0; s < this.streams; s++) {
-      const prepared = this.zones[s];
-      const { zone } = prepared;
-      let gain = prepared.gain * this.baseGain * velocityGain(this.velocity, zone.velocityTrack);
-      for (let f = 0; f < zone.fades.length; f++)
-        gain *= fadeGain(zone.fades[f], this.source(zone.fades[f].controller, controllers));
-      let db = this.movedDb;
+      const { zone } = this.zones[s];
+      let gain = this.gainOf(s, controllers) * ramp;
+      const db = this.movedDb;
       let pan = zone.pan ?? 0;
       for (let m = 0; m < zone.modulations.length; m++) {
         const { target, depth, curve, controller } = zone.modulations[m];
-        if (target !== 'gainDb' && target !== 'pan' && target !== 'amplitude') continue;
-        const amount = depth * curveShare(curve, this.source(controller, controllers));
-        if (target === 'gainDb') db += amount;
-        else if (target === 'pan') pan += amount;
-        else gain *= Math.max(0, 1 - depth + amount);
+        if (target !== 'pan') continue;
+        pan += depth * curveShare(curve, this.source(controller, controllers));
       }
       if (db !== 0) gain *= 10 ** (db / 20);
       let left = gain;

@@ -1,8 +1,8 @@
-import { SOURCE, type Zone } from '../catalogue/index.ts';
+import type { Zone } from '../catalogue/index.ts';
 import { curveShare, fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
 import { LOWEST_LEVEL_DB, positionMatrix, type TrackMix } from '../mixing/index.ts';
-import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { dbToGain, ENGINE_RATE } from '../units/index.ts';
+import { sourceValue } from './filters.ts';
 
 /** How much of a sound is looked at. */
 const LOOK_SECONDS = 0.46;
@@ -17,20 +17,20 @@ export interface Touch {
 /** Gain of a zone at a touch: its own level, velocity, crossfades and what controllers add. */
 export function zoneGain(zone: Zone, touch: Touch): number {
   let gain = dbToGain(zone.gainDb) * velocityGain(touch.velocity, zone.velocityTrack);
-  for (const fade of zone.fades) gain *= fadeGain(fade, controllerValue(fade.controller, touch));
+  for (const fade of zone.fades) gain *= fadeGain(fade, sourceValue(fade.controller, touch));
   for (const { target, depth, curve, controller } of zone.modulations) {
-    const share = curveShare(curve, controllerValue(controller, touch));
+    const share = curveShare(curve, sourceValue(controller, touch));
     if (target === 'gainDb') gain *= dbToGain(depth * share);
     else if (target === 'amplitude') gain *= Math.max(0, 1 - depth + depth * share);
   }
   return gain;
 }
 
-function controllerValue(controller: number, touch: Touch): number {
-  if (controller === CONTROLLER.dynamics) return touch.dynamics;
-  if (controller === CONTROLLER.vibrato) return touch.vibrato;
-  if (controller === SOURCE.velocity) return touch.velocity;
-  return controllerRest(controller);
+/** Frames a second of a zone's recordings: the finest of its positions. */
+export function rateOf(zone: Zone, audio: ReadonlyMap<string, SampleAudio>): number {
+  let rate = 0;
+  for (const ref of Object.values(zone.samples)) rate = Math.max(rate, audio.get(ref.sample)?.rate ?? 0);
+  return rate || ENGINE_RATE;
 }
 
 /**
@@ -43,21 +43,30 @@ export function heardStart(
   mix: TrackMix,
   audio: ReadonlyMap<string, SampleAudio>,
 ): [Float32Array, Float32Array] | undefined {
-  const frames = Math.round(LOOK_SECONDS * ENGINE_RATE);
+  return heardSpan(zone, mix, audio, zone.startFrame, Math.round(LOOK_SECONDS * rateOf(zone, audio)));
+}
+
+/** The same of any stretch: `frames` frames of the recording from `from` on. Allocates. */
+export function heardSpan(
+  zone: Zone,
+  mix: TrackMix,
+  audio: ReadonlyMap<string, SampleAudio>,
+  from: number,
+  frames: number,
+): [Float32Array, Float32Array] | undefined {
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   const matrix = new Float64Array(4);
-  const rates = Object.values(zone.samples).map((ref) => audio.get(ref.sample)?.rate ?? 0);
-  const rate = Math.max(...rates);
+  const rate = rateOf(zone, audio);
   for (const [position, ref] of Object.entries(zone.samples)) {
     const own = mix.positions[position];
     if (!own || own.muted || own.levelDb <= LOWEST_LEVEL_DB) continue;
     const sample = audio.get(ref.sample);
     if (!sample) return undefined;
     positionMatrix(own, matrix);
-    const delay = Math.round((own.delayMs * ENGINE_RATE) / 1000);
-    if (sample.rate === rate) addSample(left, right, sample, zone.startFrame, matrix, delay);
-    else addStretched(left, right, sample, sample.rate / rate, zone.startFrame, matrix, delay);
+    const delay = Math.round((own.delayMs * rate) / 1000);
+    if (sample.rate === rate) addSample(left, right, sample, from, matrix, delay);
+    else addStretched(left, right, sample, sample.rate / rate, from, matrix, delay);
   }
   return [left, right];
 }

@@ -1,15 +1,18 @@
 import { SOURCE, type Articulation, type Instrument, type Zone } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
-import { landingSeconds, onsetOfEnvelope } from '../measure/index.ts';
+import { onsetOfEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER } from '../music/index.ts';
-import { centsToRatio, ENGINE_RATE, midiToHertz } from '../units/index.ts';
-import { heardStart, zoneGain, type Touch } from './heard.ts';
+import { centsToRatio } from '../units/index.ts';
+import { rateOf, zoneGain, type Touch } from './heard.ts';
+import { Levels } from './levels.ts';
+import { Moves, type Move } from './moves.ts';
 import { ZoneSum } from './zone-sum.ts';
 
 const NO_LEAD = new Float64Array(1);
-/** Where in a recorded move its landing is looked for. */
-const MOVE_SEARCH_SECONDS = [0.03, 0.43] as const;
+/** When a tone is taken to have settled whose recording is not loaded, and earliest of all. */
+const UNKNOWN_SETTLED_SECONDS = 0.45;
+const LEAST_SETTLED_SECONDS = 0.3;
 
 /**
  * How long before the beat each sound must start so that it speaks, or lands, on the beat, at the pitch it
@@ -19,7 +22,9 @@ const MOVE_SEARCH_SECONDS = [0.03, 0.43] as const;
 export class Leads {
   private readonly power: Map<string, number>;
   private readonly attacks = new Map<string, Float64Array>();
-  private readonly moves = new Map<string, number>();
+  private readonly tones = new Map<string, number | undefined>();
+  private readonly levels: Levels;
+  private readonly moves: Moves;
   private readonly sums = new Map<string, ZoneSum>();
   private readonly numbers = new Map<Zone, number>();
   private readonly reaches = new Map<readonly Zone[], Reach>();
@@ -39,6 +44,8 @@ export class Leads {
       }),
     );
     this.byKey = instrument.articulations.map(zonesByKey);
+    this.levels = new Levels(mix, audio);
+    this.moves = new Moves(mix, audio, this.power, this.levels);
   }
 
   /**
@@ -88,15 +95,54 @@ export class Leads {
     return this.byKey[articulation].attack[key].length > 0;
   }
 
-  /** Lead in seconds of a connected move, or undefined when none was recorded. */
-  transition(articulation: number, fromKey: number, key: number): number | undefined {
-    const name = `${articulation} ${fromKey} ${key}`;
-    let lead = this.moves.get(name);
-    if (lead === undefined) {
-      lead = this.computeTransition(this.byKey[articulation].transition[key], key - fromKey, key);
-      this.moves.set(name, lead);
+  /** The recorded move from one key to another with its level at both ends, or undefined when none was recorded. */
+  move(articulation: number, fromKey: number, key: number): Move | undefined {
+    return this.moves.find(this.byKey[articulation].transition[key], articulation, fromKey, key);
+  }
+
+  /**
+   * Levels in dB that make a move as loud as the tones it leads between.
+   * @param fromArticulation whose tone it takes over from
+   */
+  matched(
+    move: Move,
+    [fromArticulation, fromKey]: readonly [number, number],
+    [articulation, key]: readonly [number, number],
+    touch: Touch,
+  ): { gainDb: number; endGainDb: number } {
+    return this.moves.match(
+      move,
+      this.tone(fromArticulation, fromKey, touch),
+      this.tone(articulation, key, touch),
+      zoneGain(move.zone, touch),
+      touch,
+    );
+  }
+
+  /** Seconds, at the pitch played, after which the tone of an attack has settled: where its loop begins. */
+  settled(articulation: number, key: number, velocity: number): number {
+    const zone = this.byKey[articulation].attack[key].find(
+      (one) => velocity >= one.velocityLow && velocity <= one.velocityHigh,
+    );
+    const span = zone && this.levels.settledSpan(zone);
+    if (!span) return UNKNOWN_SETTLED_SECONDS;
+    const earliest = LEAST_SETTLED_SECONDS * rateOf(zone, this.audio);
+    const frames = Math.max(span.from - zone.startFrame, Math.min(earliest, span.to - zone.startFrame));
+    return frames / rateOf(zone, this.audio) / ratioAt(zone, key);
+  }
+
+  /** K-weighted power of a tone once it has settled. */
+  private tone(articulation: number, key: number, touch: Touch): number | undefined {
+    const name = `${articulation} ${key} ${touch.velocity} ${Math.round(touch.dynamics)} ${Math.round(touch.vibrato)}`;
+    if (!this.tones.has(name)) {
+      const zones = this.byKey[articulation].attack[key].filter(
+        (zone) =>
+          touch.velocity >= zone.velocityLow && touch.velocity <= zone.velocityHigh && zone.take === 0,
+      );
+      const ratio = zones.length > 0 ? ratioAt(zones[0], key) : 1;
+      this.tones.set(name, zones.length > 0 ? this.levels.tone(zones, ratio, touch) : undefined);
     }
-    return lead < 0 ? undefined : lead;
+    return this.tones.get(name);
   }
 
   private computeAttack(zones: readonly Zone[], key: number, touch: Touch): Float64Array {
@@ -108,7 +154,7 @@ export class Leads {
     return Float64Array.from({ length: takes }, (_, take) => {
       const sounding = fitting.filter((zone) => zone.takes <= 1 || zone.take === take % zone.takes);
       if (sounding.length === 0) return 0;
-      const ratio = centsToRatio((key - sounding[0].rootKey) * 100 + sounding[0].tuneCents);
+      const ratio = ratioAt(sounding[0], key);
       return onsetOfEnvelope(this.sumOf(sounding).at(sounding.map((zone) => zoneGain(zone, touch)))) / ratio;
     });
   }
@@ -126,42 +172,6 @@ export class Leads {
     if (number === undefined) this.numbers.set(zone, (number = this.numbers.size));
     return number;
   }
-
-  /** Landing as it will be heard; −1 when there is no such recording. */
-  private computeTransition(zones: readonly Zone[], interval: number, key: number): number {
-    const zone = zones.find((candidate) => candidate.interval === interval);
-    if (!zone) return -1;
-    const ratio = centsToRatio((key - zone.rootKey) * 100 + zone.tuneCents);
-    const heard = heardStart(zone, this.mix, this.audio);
-    if (heard) {
-      const [left, right] = heard;
-      for (let i = 0; i < left.length; i++) left[i] += right[i];
-      const [from, to] = MOVE_SEARCH_SECONDS;
-      const root = midiToHertz(zone.rootKey - zone.tuneCents / 100);
-      const landing = landingSeconds(
-        left,
-        ENGINE_RATE,
-        root * centsToRatio(-100 * interval),
-        root,
-        from * ENGINE_RATE,
-        to * ENGINE_RATE,
-      );
-      if (landing !== undefined) return landing / ratio;
-    }
-    return this.measuredLanding(zone) / ratio;
-  }
-
-  /** Landings of the positions, weighted by the power each will be heard with. */
-  private measuredLanding(zone: Zone): number {
-    let sum = 0;
-    let weights = 0;
-    for (const [position, ref] of Object.entries(zone.samples)) {
-      const weight = (this.power.get(position) ?? 0) * 10 ** ((ref.levelDb ?? -200) / 10);
-      sum += weight * (ref.leadSeconds ?? 0);
-      weights += weight;
-    }
-    return weights > 0 ? sum / weights : 0;
-  }
 }
 
 /** Which parts of a touch matter to a list of zones. */
@@ -169,6 +179,11 @@ interface Reach {
   dynamics: boolean;
   vibrato: boolean;
   velocity: boolean;
+}
+
+/** Played pitch of a key against a zone's recording. */
+function ratioAt(zone: Zone, key: number): number {
+  return centsToRatio((key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents);
 }
 
 /** Number of velocity ranges that begin at or below a velocity: equal numbers play equal zones. */

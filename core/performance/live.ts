@@ -1,11 +1,11 @@
 import { articulationTerm, type Instrument } from '../catalogue/index.ts';
-import type { EngineEvent } from '../engine/index.ts';
+import type { EngineEvent, SampleAudio } from '../engine/index.ts';
 import { PITCH_BEND } from '../engine/index.ts';
 import { TriggerState, type Trigger } from '../keymap/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import { CONTROLLER, type ArticulationId } from '../music/index.ts';
+import { CONTROLLER, controllerRest, type ArticulationId } from '../music/index.ts';
 import { Leads } from './leads.ts';
-import { IMMEDIATE_LEAD_SECONDS } from './plan.ts';
+import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS, handOverOf, IMMEDIATE_LEAD_SECONDS } from './segment.ts';
 import { nextTake } from './takes.ts';
 
 /** An event that takes effect `afterSeconds` from now. */
@@ -25,9 +25,6 @@ const FIRST_LIVE_SOUND = 2_000_000_000;
 /** A recorded move is numbered this far above the tone it leads to. */
 const MOVE_SOUND = 500_000;
 const MOVE_FADE_SECONDS = 0.04;
-const HOLD_AFTER_SECONDS = 0.1;
-const HOLD_IN_SECONDS = 0.16;
-const HOLD_OFFSET_SECONDS = 0.45;
 
 /**
  * Turns what a hand plays on one track into engine events, at once: keyswitches, takes, pedal, and connected
@@ -38,21 +35,27 @@ export class LivePlayer {
   private readonly held = new Map<number, Held>();
   private readonly pedalled = new Set<number>();
   private pedal = false;
+  private dynamics = controllerRest(CONTROLLER.dynamics);
+  private vibrato = controllerRest(CONTROLLER.vibrato);
   private nextSound: number;
   private readonly lastTake = new Map<string, number>();
   private readonly leads: Leads;
   private count = 0;
 
-  /** @param trackIndex the engine's track */
+  /**
+   * @param trackIndex the engine's track
+   * @param audio loaded recordings by sample id: with them moves are as loud as the tones they lead between
+   */
   constructor(
     private readonly instrument: Instrument,
     private readonly trackIndex: number,
     triggers: readonly Trigger[],
     articulation: ArticulationId,
     mix: TrackMix,
+    audio?: ReadonlyMap<string, SampleAudio>,
   ) {
     this.triggers = new TriggerState(triggers, articulation);
-    this.leads = new Leads(instrument, mix);
+    this.leads = new Leads(instrument, mix, audio);
     this.nextSound = FIRST_LIVE_SOUND + trackIndex * 1_000_000;
   }
 
@@ -98,7 +101,7 @@ export class LivePlayer {
       term.group === 'connected'
         ? [...this.held.values()].filter((h) => h.articulation === articulation).at(-1)
         : undefined;
-    const lead = before && this.leads.transition(articulation, before.key, key);
+    const move = before && this.leads.move(articulation, before.key, key);
     const sound = this.nextSound++;
     const start = {
       kind: 'start' as const,
@@ -114,8 +117,14 @@ export class LivePlayer {
       offsetSeconds: 0,
       fadeInSeconds: 0,
     };
-    if (before && lead !== undefined) {
-      const heard = Math.min(lead, IMMEDIATE_LEAD_SECONDS);
+    if (before && move) {
+      const heard = Math.min(move.leadSeconds, IMMEDIATE_LEAD_SECONDS);
+      const { afterSeconds, overSeconds } = handOverOf(move);
+      const levels = this.leads.matched(move, [articulation, before.key], [articulation, key], {
+        velocity,
+        dynamics: this.dynamics,
+        vibrato: this.vibrato,
+      });
       // Both the old tone, begun or still to come, and the move that led to it.
       for (const old of [before.sound, before.sound + MOVE_SOUND])
         events.push(
@@ -128,22 +137,32 @@ export class LivePlayer {
           sound: sound + MOVE_SOUND,
           role: 'transition',
           fromKey: before.key,
-          offsetSeconds: lead - heard,
+          offsetSeconds: move.leadSeconds - heard,
           fadeInSeconds: MOVE_FADE_SECONDS,
+          joins: before.sound,
+          alignSeconds: ALIGN_MOVE_SECONDS,
+          ...levels,
+          gainSeconds: heard + afterSeconds / 2,
         }),
         {
-          afterSeconds: heard + HOLD_AFTER_SECONDS,
+          afterSeconds: heard + afterSeconds,
           event: {
             kind: 'stop',
             frame: 0,
             sound: sound + MOVE_SOUND,
-            fadeSeconds: HOLD_IN_SECONDS,
+            fadeSeconds: overSeconds,
             release: false,
           },
         },
         {
-          afterSeconds: heard + HOLD_AFTER_SECONDS,
-          event: { ...start, offsetSeconds: HOLD_OFFSET_SECONDS, fadeInSeconds: HOLD_IN_SECONDS },
+          afterSeconds: heard + afterSeconds,
+          event: {
+            ...start,
+            offsetSeconds: this.leads.settled(articulation, key, velocity),
+            fadeInSeconds: overSeconds,
+            joins: sound + MOVE_SOUND,
+            alignSeconds: ALIGN_HOLD_SECONDS,
+          },
         },
       );
     } else events.push(now(start));
@@ -176,6 +195,8 @@ export class LivePlayer {
       this.pedalled.clear();
       return keys.flatMap((key) => this.end(key));
     }
+    if (controller === CONTROLLER.dynamics) this.dynamics = value;
+    if (controller === CONTROLLER.vibrato) this.vibrato = value;
     if (controller === 120 || controller === 123) return this.allOff();
     return [now({ kind: 'control', frame: 0, track: this.trackIndex, controller, value })];
   }
@@ -194,7 +215,7 @@ export class LivePlayer {
         kind: 'stop',
         frame: 0,
         sound: held.sound + MOVE_SOUND,
-        fadeSeconds: HOLD_IN_SECONDS,
+        fadeSeconds: -1,
         release: true,
       }),
     ];

@@ -1,20 +1,9 @@
-import { articulationTerm, type Instrument } from '../catalogue/index.ts';
-import { hashText } from '../dsp/index.ts';
+import type { Instrument } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import {
-  CONTROLLER,
-  controllerRest,
-  curveOf,
-  curveValue,
-  type ArticulationId,
-  type CurvePoint,
-  type Mark,
-  type Note,
-  type Part,
-  type TempoMap,
-} from '../music/index.ts';
+import type { ArticulationId, Note, Part, TempoMap } from '../music/index.ts';
 import { Leads } from './leads.ts';
+import { SegmentWriter } from './segment.ts';
 import { nextTake } from './takes.ts';
 
 /**
@@ -54,6 +43,14 @@ export interface PlannedSound {
   startSeconds: number;
   offsetSeconds: number;
   fadeInSeconds: number;
+  /** Takes over from the sound before it, on the same pitch: both are aligned and their crossfade weighed. */
+  joins: boolean;
+  /** Level against the recording's own, in dB: at its start, and after `gainSeconds`. */
+  gainDb: number;
+  endGainDb: number;
+  gainSeconds: number;
+  /** When its tone begins to fade by itself. */
+  fadesSeconds: number;
   endSeconds: number;
   /** Fade at the end; negative takes the instrument's own release. */
   endFadeSeconds: number;
@@ -68,7 +65,7 @@ export interface Finding {
   sentence: string;
 }
 
-interface Segment {
+export interface Segment {
   /** Notes it covers, in order. */
   count: number;
   sounds: PlannedSound[];
@@ -85,17 +82,6 @@ export interface Plan {
   segments: readonly Segment[];
   leads: Leads;
 }
-
-/** Notes closer than this are one line. */
-const CONNECT_GAP_SECONDS = 0.03;
-/** Crossfade from a tone into a recorded move, and from the move into the tone that follows. */
-const MOVE_IN_SECONDS = 0.05;
-const HOLD_AFTER_SECONDS = 0.09;
-const HOLD_IN_SECONDS = 0.16;
-/** Where in a long recording the tone has settled. */
-const HOLD_OFFSET_SECONDS = 0.45;
-/** How much of a move is heard before its landing in `immediate`. */
-export const IMMEDIATE_LEAD_SECONDS = 0.04;
 
 const byTime = (a: Note, b: Note) =>
   a.startTick - b.startTick || a.key - b.key || (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
@@ -219,171 +205,4 @@ function chooseTakes(segments: readonly Segment[]): void {
       sound.startSeconds = sound.beatSeconds - sound.leads[sound.take];
     }
   }
-}
-
-/** Writes segments: each a line of connected notes, or a single note. */
-class SegmentWriter {
-  private readonly dynamics: CurvePoint[];
-  private readonly vibrato: CurvePoint[];
-  private readonly marks: Mark[];
-  private readonly indexOf: Map<ArticulationId, number>;
-
-  constructor(
-    part: Part,
-    private readonly context: PlanContext,
-    private readonly leads: Leads,
-  ) {
-    this.dynamics = curveOf(part.points, CONTROLLER.dynamics);
-    this.vibrato = curveOf(part.points, CONTROLLER.vibrato);
-    this.marks = [...part.marks].sort((a, b) => a.startTick - b.startTick);
-    this.indexOf = new Map(context.instrument.articulations.map((articulation, i) => [articulation.id, i]));
-  }
-
-  write(notes: readonly Note[], from: number, to: number): Segment[] {
-    const segments: Segment[] = [];
-    for (let i = from; i < to;) {
-      let end = i + 1;
-      while (end < to && this.moveBetween(notes[end - 1], notes[end]) !== undefined) end++;
-      segments.push(this.segment(notes, i, end));
-      i = end;
-    }
-    return segments;
-  }
-
-  /** Lead of the recorded move from one note to the next, when they are one connected line and it exists. */
-  private moveBetween(a: Note, b: Note): number | undefined {
-    if (b.startTick <= a.startTick || a.key === b.key) return undefined;
-    const articulation = this.articulationOf(b).index;
-    if (articulation !== this.articulationOf(a).index) return undefined;
-    const { instrument, tempo } = this.context;
-    if (articulationTerm(instrument.articulations[articulation]?.id ?? '').group !== 'connected')
-      return undefined;
-    if (tempo.toSeconds(b.startTick) - tempo.toSeconds(a.endTick) > CONNECT_GAP_SECONDS) return undefined;
-    return this.leads.transition(articulation, a.key, b.key);
-  }
-
-  private articulationOf(note: Note): { index: number; wanted: ArticulationId } {
-    let wanted = this.context.articulation;
-    const at = lastAtOrBefore(this.marks, note.startTick);
-    // Marks may overlap; the one that began last and still holds decides.
-    for (let i = at; i >= 0 && i > at - 8; i--)
-      if (note.startTick < this.marks[i].endTick) {
-        wanted = this.marks[i].articulation;
-        break;
-      }
-    return { index: this.indexOf.get(wanted) ?? this.standIn(wanted), wanted };
-  }
-
-  /** The nearest technique the instrument has: of the same group, else the first. */
-  private standIn(wanted: ArticulationId): number {
-    const { group } = articulationTerm(wanted);
-    const alike = group === 'connected' ? ['connected', 'long'] : [group];
-    const at = this.context.instrument.articulations.findIndex((a) =>
-      alike.includes(articulationTerm(a.id).group),
-    );
-    return Math.max(0, at);
-  }
-
-  private segment(notes: readonly Note[], from: number, to: number): Segment {
-    const sounds: PlannedSound[] = [];
-    const findings: Finding[] = [];
-    const { tempo, mode, instrument } = this.context;
-    for (let i = from; i < to; i++) {
-      const note = notes[i];
-      const { index, wanted } = this.articulationOf(note);
-      const articulation = instrument.articulations[index];
-      if (!articulation) continue;
-      if (articulation.id !== wanted)
-        findings.push({
-          noteId: note.id,
-          sentence: `${instrument.name} have no ${articulationTerm(wanted).name}; ${articulationTerm(articulation.id).name} stands in.`,
-        });
-      const beat = tempo.toSeconds(note.startTick);
-      const end = tempo.toSeconds(note.endTick);
-      const dynamics = curveValue(this.dynamics, note.startTick, controllerRest(CONTROLLER.dynamics));
-      const vibrato = curveValue(this.vibrato, note.startTick, controllerRest(CONTROLLER.vibrato));
-      const leads = this.leads.attack(index, note.key, note.velocity, dynamics, vibrato);
-      const plain: PlannedSound = {
-        noteId: note.id,
-        articulation: index,
-        role: 'attack',
-        gesture: 'attack',
-        key: note.key,
-        velocity: note.velocity,
-        fromKey: note.key,
-        beatSeconds: beat,
-        leads,
-        take: 0,
-        startSeconds: beat - leads[0],
-        offsetSeconds: 0,
-        fadeInSeconds: 0,
-        endSeconds: end,
-        endFadeSeconds: -1,
-        release: true,
-        seed: hashText(note.id),
-      };
-      const lead = i > from ? this.moveBetween(notes[i - 1], note) : undefined;
-      if (lead === undefined) {
-        sounds.push(plain);
-        continue;
-      }
-      // A line faster than its moves: each is entered where the note before it has just landed, so that one is heard at a time.
-      const room = beat - tempo.toSeconds(notes[i - 1].startTick);
-      const heard = Math.min(lead, mode === 'immediate' ? IMMEDIATE_LEAD_SECONDS : room);
-      const start = mode === 'planned' ? beat - heard : beat;
-      const landing = start + heard;
-      // The tone of a move that would only begin after the next one has begun is not played at all.
-      if (sounds[sounds.length - 1].startSeconds >= start) sounds.pop();
-      const before = sounds[sounds.length - 1];
-      before.endSeconds = start;
-      before.endFadeSeconds = MOVE_IN_SECONDS;
-      before.release = false;
-      const holdStart = landing + HOLD_AFTER_SECONDS;
-      sounds.push({
-        ...plain,
-        role: 'transition',
-        gesture: 'move',
-        fromKey: notes[i - 1].key,
-        leads: Float64Array.of(lead),
-        startSeconds: start,
-        offsetSeconds: lead - heard,
-        fadeInSeconds: MOVE_IN_SECONDS,
-        endSeconds: Math.min(holdStart, Math.max(end, start)),
-        endFadeSeconds: HOLD_IN_SECONDS,
-        release: holdStart >= end,
-      });
-      if (holdStart < end)
-        sounds.push({
-          ...plain,
-          gesture: 'hold',
-          startSeconds: holdStart,
-          offsetSeconds: HOLD_OFFSET_SECONDS,
-          fadeInSeconds: HOLD_IN_SECONDS,
-        });
-    }
-    for (const note of notes.slice(from, to)) this.checkRange(note, findings);
-    return { count: to - from, sounds, takes: sounds.some((sound) => sound.leads.length > 1), findings };
-  }
-
-  private checkRange(note: Note, findings: Finding[]): void {
-    const { instrument } = this.context;
-    const { index } = this.articulationOf(note);
-    if (instrument.articulations[index] && this.leads.has(index, note.key)) return;
-    findings.push({
-      noteId: note.id,
-      sentence: `This key has no recording in ${instrument.name}; it stays silent.`,
-    });
-  }
-}
-
-/** Index of the last mark that starts at or before a tick, −1 when none does. */
-function lastAtOrBefore(marks: readonly Mark[], tick: number): number {
-  let low = -1;
-  let high = marks.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (marks[middle].startTick <= tick) low = middle;
-    else high = middle - 1;
-  }
-  return low;
 }

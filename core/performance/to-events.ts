@@ -2,6 +2,7 @@ import { sortEvents, type EngineEvent } from '../engine/index.ts';
 import { curveOf, type CurvePoint, type Part, type TempoMap } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import type { Plan } from './plan.ts';
+import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS } from './segment.ts';
 
 /** Curves are handed to the engine in steps this long; the engine glides between them. */
 const CURVE_STEP_SECONDS = 0.01;
@@ -39,6 +40,19 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
         take: planned.take,
         offsetSeconds: planned.offsetSeconds + late,
         fadeInSeconds: planned.fadeInSeconds,
+        ...(planned.joins
+          ? {
+              joins: sound - 1,
+              alignSeconds: planned.gesture === 'move' ? ALIGN_MOVE_SECONDS : ALIGN_HOLD_SECONDS,
+            }
+          : {}),
+        ...(planned.gainDb === 0 && planned.endGainDb === 0
+          ? {}
+          : {
+              gainDb: planned.gainDb,
+              endGainDb: planned.endGainDb,
+              gainSeconds: planned.gainSeconds,
+            }),
       });
       events.push({
         kind: 'stop',

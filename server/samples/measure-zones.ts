@@ -15,8 +15,8 @@ export interface Heard {
   rate: number;
 }
 
-/** Where in a recorded move its landing is looked for. */
-const MOVE_SEARCH_SECONDS = [0.03, 0.43] as const;
+/** A recorded move lands not earlier than this after its beginning. */
+const EARLIEST_SECONDS = 0.03;
 
 /** Fills in what must be known before a note is planned: envelopes, leads, levels. */
 export function measureZones(
@@ -51,14 +51,13 @@ function measure(zone: Zone, { channels, rate }: Heard): object {
     return { leadSeconds: dipSeconds(attackEnvelope(channels, rate, zone.startFrame)), levelDb };
   const mono = channels.length === 1 ? channels[0] : channels[0].map((value, i) => value + channels[1][i]);
   const root = midiToHertz(zone.rootKey - zone.tuneCents / 100);
-  const [from, to] = MOVE_SEARCH_SECONDS;
   const landing = landingSeconds(
     mono,
     rate,
     root * centsToRatio(-100 * zone.interval),
     root,
-    zone.startFrame + from * rate,
-    Math.min(mono.length, zone.startFrame + to * rate),
+    zone.startFrame + EARLIEST_SECONDS * rate,
+    mono.length,
   );
   return { leadSeconds: landing === undefined ? 0 : landing - zone.startFrame / rate, levelDb };
 }

@@ -1,0 +1,165 @@
+import type { Zone } from '../catalogue/index.ts';
+import { kWeighted } from '../dsp/index.ts';
+import type { SampleAudio } from '../engine/index.ts';
+import { landingSeconds } from '../measure/index.ts';
+import type { TrackMix } from '../mixing/index.ts';
+import { centsToRatio, midiToHertz } from '../units/index.ts';
+import { heardSpan, rateOf, type Touch } from './heard.ts';
+import { weighed, type Levels } from './levels.ts';
+
+/** A recorded move as it will be heard at the pitch played. Times are seconds of playing. */
+export interface Move {
+  zone: Zone;
+  /** Played pitch against the recording's. */
+  ratio: number;
+  /** From its beginning until the new pitch takes over. */
+  leadSeconds: number;
+  /** From there on until its tone begins to fade. */
+  lastsSeconds: number;
+}
+
+/** A recorded move lands not earlier than this after its beginning. */
+const EARLIEST_SECONDS = 0.03;
+/** Longest stretch of a move that is looked at. */
+const LOOK_SECONDS = 1.5;
+/** What is left of the change itself this long before and after the landing is not counted as settled. */
+const CHANGE_SECONDS = 0.05;
+/** Shortest stretch whose level tells something. */
+const LEAST_SECONDS = 0.03;
+const WINDOW_SECONDS = 0.08;
+/** A tone that falls this far below itself has begun to fade. */
+const FADED_DB = 2;
+/** How long a move is taken to last whose recording is not loaded. */
+const UNKNOWN_LASTS = 0.12;
+const MOST_MATCH_DB = 18;
+
+/** Finds recorded moves, and measures where they land, how long they last and how loud they are. Everything is remembered. */
+export class Moves {
+  private readonly known = new Map<string, Move | undefined>();
+  private readonly levelled = new Map<Zone, { before: Float64Array; after: Float64Array } | undefined>();
+
+  /** @param power share of each position's power in the mix, by id; used where audio is missing */
+  constructor(
+    private readonly mix: TrackMix,
+    private readonly audio: ReadonlyMap<string, SampleAudio>,
+    private readonly power: ReadonlyMap<string, number>,
+    private readonly levels: Levels,
+  ) {}
+
+  /** The move from one key to another, or undefined when none was recorded. @param zones moves to the key */
+  find(zones: readonly Zone[], articulation: number, fromKey: number, key: number): Move | undefined {
+    const name = `${articulation} ${fromKey} ${key}`;
+    if (!this.known.has(name)) this.known.set(name, this.measure(zones, key - fromKey, key));
+    return this.known.get(name);
+  }
+
+  /**
+   * Levels that make a move as loud as the tones it leads between, in dB.
+   * @param from, to K-weighted powers of those tones; undefined when they are not known
+   */
+  match(
+    move: Move,
+    from: number | undefined,
+    to: number | undefined,
+    gain: number,
+    touch: Touch,
+  ): { gainDb: number; endGainDb: number } {
+    const bands = this.bandsOf(move);
+    const step = (wanted: number | undefined, own: Float64Array | undefined) => {
+      const power = own && gain ** 2 * weighed(own, move.ratio, move.zone, touch);
+      if (!wanted || !power) return 0;
+      return Math.min(MOST_MATCH_DB, Math.max(-MOST_MATCH_DB, 10 * Math.log10(wanted / power)));
+    };
+    return { gainDb: step(from, bands?.before), endGainDb: step(to, bands?.after) };
+  }
+
+  private measure(zones: readonly Zone[], interval: number, key: number): Move | undefined {
+    const zone = zones.find((candidate) => candidate.interval === interval);
+    if (!zone) return undefined;
+    const ratio = centsToRatio((key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents);
+    const rate = rateOf(zone, this.audio);
+    const heard = heardSpan(zone, this.mix, this.audio, zone.startFrame, Math.round(LOOK_SECONDS * rate));
+    if (!heard)
+      return { zone, ratio, leadSeconds: this.measuredLanding(zone) / ratio, lastsSeconds: UNKNOWN_LASTS };
+    const [left, right] = heard;
+    const mono = left.map((value, i) => value + right[i]);
+    const root = midiToHertz(zone.rootKey - zone.tuneCents / 100);
+    const landing =
+      interval === 0
+        ? undefined
+        : landingSeconds(
+            mono,
+            rate,
+            root * centsToRatio(-100 * interval),
+            root,
+            EARLIEST_SECONDS * rate,
+            lengthOf(zone, this.audio),
+          );
+    const lead = landing ?? this.measuredLanding(zone);
+    return { zone, ratio, leadSeconds: lead / ratio, lastsSeconds: lastsAfter(heard, rate, lead) / ratio };
+  }
+
+  private bandsOf({ zone, leadSeconds, lastsSeconds, ratio }: Move) {
+    if (this.levelled.has(zone)) return this.levelled.get(zone);
+    const rate = rateOf(zone, this.audio);
+    const landing = leadSeconds * ratio;
+    const at = (seconds: number) => zone.startFrame + seconds * rate;
+    const before = this.levels.stretch(zone, at(0), at(Math.max(LEAST_SECONDS, landing - CHANGE_SECONDS)));
+    const end = landing + Math.max(CHANGE_SECONDS + LEAST_SECONDS, lastsSeconds * ratio);
+    const after = this.levels.stretch(zone, at(landing + CHANGE_SECONDS), at(end));
+    const bands = before && after ? { before, after } : undefined;
+    this.levelled.set(zone, bands);
+    return bands;
+  }
+
+  /** Landings of the positions as the import measured them, weighted by the power each will be heard with. */
+  private measuredLanding(zone: Zone): number {
+    let sum = 0;
+    let weights = 0;
+    for (const [position, ref] of Object.entries(zone.samples)) {
+      const weight = (this.power.get(position) ?? 0) * 10 ** ((ref.levelDb ?? -200) / 10);
+      sum += weight * (ref.leadSeconds ?? 0);
+      weights += weight;
+    }
+    return weights > 0 ? sum / weights : 0;
+  }
+}
+
+/** Frames of the longest position of a zone. */
+function lengthOf(zone: Zone, audio: ReadonlyMap<string, SampleAudio>): number {
+  const rate = rateOf(zone, audio);
+  return (
+    Math.max(
+      ...Object.values(zone.samples).map((ref) => {
+        const sample = audio.get(ref.sample);
+        return sample ? (sample.frames * rate) / sample.rate : 0;
+      }),
+    ) - zone.startFrame
+  );
+}
+
+/**
+ * How long after its landing a move keeps its level: the last moment at which a window of 80 ms still reaches, within
+ * 2 dB, what the first 150 ms after the change hold on average.
+ */
+function lastsAfter(heard: readonly Float32Array[], rate: number, landing: number): number {
+  const weighted = heard.map((channel) => kWeighted(channel));
+  const sums = new Float64Array(heard[0].length + 1);
+  for (let i = 0; i < heard[0].length; i++) {
+    let power = 0;
+    for (const channel of weighted) power += channel[i] ** 2;
+    sums[i + 1] = sums[i] + power;
+  }
+  const mean = (from: number, to: number) => {
+    const [a, b] = [from, to].map((s) => Math.min(sums.length - 1, Math.max(0, Math.round(s * rate))));
+    return b > a ? (sums[b] - sums[a]) / (b - a) : 0;
+  };
+  const begin = landing + CHANGE_SECONDS;
+  let whole = 0;
+  for (const span of [0.05, 0.1, 0.15]) whole = Math.max(whole, mean(begin, begin + span));
+  const least = whole / 10 ** (FADED_DB / 10);
+  const end = (heard[0].length - 1) / rate;
+  for (let at = end - WINDOW_SECONDS / 2; at > begin; at -= 0.005)
+    if (mean(at - WINDOW_SECONDS / 2, at + WINDOW_SECONDS / 2) >= least) return at - landing;
+  return CHANGE_SECONDS;
+}
