@@ -145,6 +145,8 @@ export interface Zone {
   keyPolyphony?: number;
   /** Release only: how much quieter it is per second that the note was held. */
   decayDbPerSecond?: number;
+  /** How alike its wave is to that of another layer it is blended with, −1 … 1, by the other's first sample. */
+  alike?: Record<string, number>;
   /** Sample id and measurement per position id. */
   samples: Record<string, { sample: string } & Partial<Measured>>;
 }

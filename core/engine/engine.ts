@@ -337,6 +337,7 @@ export class Engine {
     event.track = from.track;
     event.articulation = from.articulation;
     event.key = event.fromKey = from.key;
+    event.velocity = from.struck;
     const decay = zones[0].zone.decayDbPerSecond ?? 0;
     const level = from.level * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
     this.startChains(zones, event, this.tracks[from.track], level);

@@ -24,6 +24,32 @@ export function velocityGain(velocity: number, track: number): number {
   return 1 - track + track * v * v;
 }
 
+/**
+ * What layers that sound together are scaled by, so that their sum has the power that unlike layers would have: like waves
+ * add up to more, and opposed ones to less.
+ * @param gains one per layer; @param powers of their recordings; @param alike `count` × `count`, −1 … 1
+ */
+export function blendGain(
+  count: number,
+  gains: ArrayLike<number>,
+  powers: ArrayLike<number>,
+  alike: ArrayLike<number>,
+): number {
+  let unlike = 0;
+  let shared = 0;
+  for (let a = 0; a < count; a++) {
+    if (gains[a] === 0) continue;
+    unlike += gains[a] * gains[a] * powers[a];
+    for (let b = 0; b < a; b++) {
+      const likeness = alike[a * count + b];
+      if (likeness === 0 || gains[b] === 0) continue;
+      shared +=
+        2 * Math.max(LEAST_LIKENESS, likeness) * gains[a] * gains[b] * Math.sqrt(powers[a] * powers[b]);
+    }
+  }
+  return shared === 0 || unlike + shared <= 0 ? 1 : Math.sqrt(unlike / (unlike + shared));
+}
+
 /** Likeness below which a crossfade allows for no more: what cancels so far cannot be lifted back. */
 const LEAST_LIKENESS = -0.6;
 

@@ -20,6 +20,9 @@ export interface PreparedZone {
   lengthFrames: number;
   loop: Loop | null;
   gain: number;
+  /** First of its samples, by which layers know each other, and its power as measured at import. */
+  sample: string;
+  power: number;
   /** Multiplies the pitch ratio: sample rate against engine rate. */
   rateRatio: number;
   /** Zones of one chain share envelope, filter, moves and group, and so can be blended in one voice. */
@@ -150,7 +153,8 @@ function prepareZone(
   chain: number,
 ): PreparedZone {
   // The rate is known before any audio is here, so that a position that comes alone is not mistaken for the finest.
-  const rates = Object.values(zone.samples).map((ref) => instrument.samples[ref.sample]?.rate ?? 0);
+  const refs = Object.values(zone.samples);
+  const rates = refs.map((ref) => instrument.samples[ref.sample]?.rate ?? 0);
   return {
     zone,
     sources: positions.map(() => null),
@@ -158,6 +162,8 @@ function prepareZone(
     lengthFrames: 0,
     loop: null,
     gain: dbToGain(zone.gainDb),
+    sample: refs[0]?.sample ?? '',
+    power: 10 ** ((refs[0]?.levelDb ?? 0) / 10),
     rateRatio: Math.max(0, ...rates) / ENGINE_RATE,
     chain,
   };

@@ -3,7 +3,7 @@ import { PHASES, SINC_TABLE, TAPS, TAPS_BEFORE } from '../dsp/index.ts';
 import { centsToRatio, clamp } from '../units/index.ts';
 import type { StartEvent } from './events.ts';
 import { FILTER_STATE, filterStereo } from './filter.ts';
-import { fadeGain, joinGain, velocityGain } from './gains.ts';
+import { blendGain, fadeGain, joinGain, velocityGain } from './gains.ts';
 import { curveShare, lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
 import type { PreparedZone, SampleAudio } from './prepared.ts';
 
@@ -79,6 +79,11 @@ export class Voice {
   private readonly gainRight = new Float64Array(MAX_STREAMS);
   private readonly stepLeft = new Float64Array(MAX_STREAMS);
   private readonly stepRight = new Float64Array(MAX_STREAMS);
+  private readonly layerGain = new Float64Array(MAX_STREAMS);
+  private readonly layerPower = new Float64Array(MAX_STREAMS);
+  /** How alike the layers are, `streams` × `streams`. */
+  private readonly alike = new Float64Array(MAX_STREAMS * MAX_STREAMS);
+  private blends = false;
   private readonly filter = new Float64Array(MAX_POSITIONS * FILTER_STATE);
   /** What moves of the voice's own (envelopes, LFOs) add now. */
   private movedCents = 0;
@@ -129,6 +134,7 @@ export class Voice {
     }
     this.streams = count;
     if (count === 0) return false;
+    this.compareLayers();
     this.move(controllers, 0, rate);
     for (let s = 0; s < count; s++)
       this.phase[s] = this.placeAfter(s, offsetFrames * this.ratioOf(s, controllers, 0));
@@ -148,6 +154,20 @@ export class Voice {
     this.fresh = true;
     this.filter.fill(0);
     return true;
+  }
+
+  /** Notes which of its layers are alike. */
+  private compareLayers(): void {
+    const count = this.streams;
+    this.blends = false;
+    for (let a = 0; a < count; a++) {
+      this.layerPower[a] = this.zones[a].power;
+      for (let b = 0; b < a; b++) {
+        const likeness = this.zones[a].zone.alike?.[this.zones[b].sample] ?? 0;
+        this.alike[a * count + b] = likeness;
+        if (likeness !== 0) this.blends = true;
+      }
+    }
   }
 
   private passes(gates: NonNullable<PreparedZone['zone']['gates']>, controllers: Controllers): boolean {
@@ -172,6 +192,11 @@ export class Voice {
   /** The zone heard most now. */
   get foremost(): PreparedZone['zone'] {
     return this.zones[Math.max(0, this.loudest)].zone;
+  }
+
+  /** Velocity of its note. */
+  get struck(): number {
+    return this.velocity;
   }
 
   /** How long it has sounded, in frames. */
@@ -484,10 +509,12 @@ export class Voice {
   private updateGains(controllers: Controllers, count: number): void {
     let best = -1;
     let bestGain = 0;
-    const ramp = this.rampNow();
+    for (let s = 0; s < this.streams; s++) this.layerGain[s] = this.gainOf(s, controllers);
+    let ramp = this.rampNow();
+    if (this.blends) ramp *= blendGain(this.streams, this.layerGain, this.layerPower, this.alike);
     for (let s = 0; s < this.streams; s++) {
       const { zone } = this.zones[s];
-      let gain = this.gainOf(s, controllers) * ramp;
+      let gain = this.layerGain[s] * ramp;
       const db = this.movedDb;
       let pan = zone.pan ?? 0;
       for (let m = 0; m < zone.modulations.length; m++) {

@@ -1,4 +1,5 @@
 /** Taking sounds in: what names and labels mean, and zones put together into instruments by it. */
+export * from './layers.ts';
 export * from './meaning.ts';
 export * from './assemble.ts';
 export * from './names.ts';

@@ -1,4 +1,4 @@
-const WINDOW_SECONDS = 0.06;
+const WINDOW_SECONDS = 0.05;
 const HOP_SECONDS = 0.002;
 const LOOK_POINTS = 30;
 const HIGHEST_HZ = 6000;
@@ -6,7 +6,7 @@ const HIGHEST_HZ = 6000;
 const APART_HZ = 45;
 
 /** Partials followed of each pitch: the lowest ones that can be told from the other's. */
-const MOST_PARTIALS = 12;
+const MOST_PARTIALS = 8;
 /** Share of its greatest power from which on a partial counts as sounding when its usual power is taken. */
 const SOUNDS = 0.25;
 

@@ -1,5 +1,5 @@
 import type { Zone } from '../catalogue/index.ts';
-import type { SampleAudio } from '../engine/index.ts';
+import { blendGain, type SampleAudio } from '../engine/index.ts';
 import { kWeightingPower } from '../dsp/index.ts';
 import { looksAt, sharedSpectrum, type Looks } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
@@ -72,7 +72,7 @@ export class Levels {
         sum += gains[a] * gains[b] * (a === b ? 1 : 2) * weighed(bands, ratio, zones[a], touch);
       }
     }
-    return sum;
+    return sum * blendOf(zones, gains) ** 2;
   }
 
   /** Power of a stretch of a zone, in frames of its recording. Undefined while it is missing. */
@@ -108,6 +108,15 @@ export class Levels {
     this.looks.set(zone, looks);
     return looks;
   }
+}
+
+/** What the engine scales layers by that sound together; see `blendGain`. */
+function blendOf(zones: readonly Zone[], gains: readonly number[]): number {
+  const count = zones.length;
+  const refs = zones.map((zone) => Object.values(zone.samples)[0]);
+  const powers = refs.map((ref) => 10 ** ((ref?.levelDb ?? 0) / 10));
+  const alike = zones.flatMap((zone) => refs.map((ref) => zone.alike?.[ref?.sample ?? ''] ?? 0));
+  return blendGain(count, gains, powers, alike);
 }
 
 /** K-weighted sum of bands as they are played through a zone's filter. */

@@ -6,13 +6,15 @@ import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS } from './segment.ts';
 
 /** Curves are handed to the engine in steps this long; the engine glides between them. */
 const CURVE_STEP_SECONDS = 0.01;
+/** Fade with which a sound is entered in its middle. */
+const ENTER_SECONDS = 0.01;
 /** Sound numbers of one track lie below this. */
 const SOUNDS_PER_TRACK = 4_000_000;
 
 /**
  * Engine events of a planned part, in order.
  * @param trackIndex the engine's track
- * @param startSeconds cue time of frame 0; notes that began earlier are left out, curves are caught up
+ * @param startSeconds cue time of frame 0; notes that are held then are entered in their middle, curves are caught up
  */
 export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): EngineEvent[] {
   const events: EngineEvent[] = controlEvents(plan.part, plan.context.tempo, trackIndex, startSeconds);
@@ -21,8 +23,7 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
   for (const segment of plan.segments)
     for (const planned of segment.sounds) {
       sound++;
-      // A sound whose lead reaches back before the start may still begin there: its beat has not passed.
-      if (planned.startSeconds < startSeconds && planned.beatSeconds < startSeconds) continue;
+      // What began before the start is entered where it would have got to by then.
       const late = Math.max(0, startSeconds - planned.startSeconds);
       const frame = toFrame(planned.startSeconds + late);
       // What is over before it begins would be let go first and then sound for ever.
@@ -39,8 +40,8 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
         fromKey: planned.fromKey,
         take: planned.take,
         offsetSeconds: planned.offsetSeconds + late,
-        fadeInSeconds: planned.fadeInSeconds,
-        ...(planned.joins
+        fadeInSeconds: late > 0 ? ENTER_SECONDS : planned.fadeInSeconds,
+        ...(planned.joins && late === 0
           ? {
               joins: sound - 1,
               alignSeconds: planned.gesture === 'move' ? ALIGN_MOVE_SECONDS : ALIGN_HOLD_SECONDS,
@@ -49,7 +50,7 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
         ...(planned.gainDb === 0 && planned.endGainDb === 0
           ? {}
           : {
-              gainDb: planned.gainDb,
+              gainDb: late > 0 ? planned.endGainDb : planned.gainDb,
               endGainDb: planned.endGainDb,
               gainSeconds: planned.gainSeconds,
             }),

@@ -199,7 +199,7 @@ export const GROW = (x: number) => x ** 1.3;
 export const FADE = (x: number) => (1 - x) ** 1.3;
 
 /** Seconds the old pitch is held before what is kept begins. */
-export const MOVE_HELD = 0.5;
+export const MOVE_HELD = 0.3;
 
 /**
  * A move from one pitch to another. @param glide seconds it takes, narrow and per semitone

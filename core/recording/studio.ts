@@ -25,6 +25,8 @@ const TAPE = 0.05;
 const BLEND_SECONDS = 0.3;
 const RELEASE_KEPT = 0.6;
 const FADE_SECONDS = 0.18;
+/** Moves keep the new tone up to here, so that it can be handed over. */
+const MOVE_FADE_SECONDS = 0.1;
 
 /** Layer, length and what is thrown away at the front of an order. */
 export function termsOf(
@@ -63,7 +65,9 @@ export function radiateTone(players: readonly Player[], toneOf: (order: TakeOrde
           : technique.moves;
     const tone = toneOf(order);
     return players.map((player, i) => {
-      const label = `${order.technique} ${order.slot} ${order.root} ${order.layer} ${order.take} ${order.interval}`;
+      // Layers that are blended are played alike, one over the other: else their waves would fight while both sound.
+      const layerOf = technique.notes?.control === 'dynamics' ? 0 : order.layer;
+      const label = `${order.technique} ${order.slot} ${order.root} ${layerOf} ${order.take} ${order.interval}`;
       let sum: Float32Array | undefined;
       plan?.perform(order, layer, i).forEach(({ force, gesture }, s) => {
         const wave = toneWave(player, tone, pitch, force, technique.colour);
@@ -102,7 +106,7 @@ export function recordTake(
     if (!take) continue;
     const hiss = new Random(`${instrument.slug} ${mic.id} ${order.technique} ${order.root} ${order.take}`);
     const channel = (sound: Float32Array) => {
-      const whole = finish(sound, skip, loop);
+      const whole = finish(sound, skip, loop, order.slot === 'move' ? MOVE_FADE_SECONDS : FADE_SECONDS);
       return withHiss(mic.halfRate ? halveRate(whole) : whole, mic, hiss);
     };
     finished.set(mic.id, {
@@ -135,6 +139,7 @@ function finish(
   sound: Float32Array,
   skip: number,
   loop: { start: number; end: number } | undefined,
+  fadeSeconds: number,
 ): Float32Array {
   const out = sound.slice(skip);
   if (loop) {
@@ -149,7 +154,7 @@ function finish(
     for (let i = loop.end; i < kept.length; i++) kept[i] = kept[loop.start + i - loop.end];
     return kept;
   }
-  const fade = Math.min(out.length, Math.round(FADE_SECONDS * ENGINE_RATE));
+  const fade = Math.min(out.length, Math.round(fadeSeconds * ENGINE_RATE));
   for (let i = 0; i < fade; i++) out[out.length - 1 - i] *= (i / fade) ** 2;
   return out;
 }

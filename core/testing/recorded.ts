@@ -1,7 +1,8 @@
 import type { Instrument } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
 import { foundInSfz, readSfz } from '../formats/index.ts';
-import { assemble, guessMeanings } from '../intake/index.ts';
+import { assemble, guessMeanings, measureLayers } from '../intake/index.ts';
+import { meanLevelDb } from '../measure/index.ts';
 import {
   instrumentSfz,
   ordersOf,
@@ -11,6 +12,7 @@ import {
   type TakeOrder,
 } from '../recording/index.ts';
 import type { HallModel } from '../rooms/index.ts';
+import { toFloats } from './fixtures.ts';
 
 /** An instrument with its recordings in memory. */
 export interface RecordedInstrument {
@@ -59,5 +61,18 @@ export function recorded(
     samples: {},
     packs: {},
   };
+  const audioOf = (sample: string) => {
+    const found = audio.get(sample);
+    return found && { channels: toFloats(found), rate: found.rate };
+  };
+  for (const { zones } of instrument.articulations) {
+    for (const zone of zones)
+      for (const ref of Object.values(zone.samples)) {
+        const sample = audioOf(ref.sample);
+        if (sample)
+          ref.levelDb = meanLevelDb(sample.channels, zone.startFrame, zone.startFrame + sample.rate / 2);
+      }
+    measureLayers(zones, audioOf);
+  }
   return { instrument, audio };
 }

@@ -1,4 +1,5 @@
 import type { Zone } from '#core/catalogue/index.ts';
+import { measureLayers } from '#core/intake/index.ts';
 import {
   attackEnvelope,
   HOP_SECONDS,
@@ -36,6 +37,7 @@ export function measureZones(
     }
     progress((i + 1) / zones.length);
   });
+  measureLayers(zones, audioOf);
 }
 
 function measure(zone: Zone, { channels, rate }: Heard): object {

@@ -74,11 +74,11 @@ function brass(name: string, slug: string, plan: BrassPlan): InstrumentPlan {
     high,
     techniques: [
       held,
-      connected(roots.slice(1, 2), bothWays(1, 2, 3, 4, 5, 7), speech, {
-        before: 0.11,
-        after: 0.24,
+      connected([roots[0], roots[roots.length - 1]], bothWays(1, 2, 3, 4, 5, 7), speech, {
+        before: 0.15,
+        after: 0.5,
         glide: [0.03, 0.001],
-        dip: 0.3,
+        dip: 0.1,
       }),
       colour('muted', few, 0.75, speech, { thinDb: 8, tiltDb: 2 }),
       shorts('staccato', roots, 2, 0.42, { hold: 0.1, fall: 0.06, noise: 0.2 }),
@@ -97,7 +97,7 @@ export const BRASS: LibraryPlan = {
   name: 'Brackwater Brass',
   maker: 'Brackwater Recording',
   hall: FOUNDRY_BRASS,
-  revision: 1,
+  revision: 2,
   facts: {
     players: '2+2-3-3-1',
     roomSound: 'medium',

@@ -102,11 +102,11 @@ function voices(
     high: range.high,
     techniques: [
       { ...ah, label: 'long ah' },
-      connected(range.roots.slice(1, 2), bothWays(1, 2, 3, 5, 7), VOICE, {
-        before: 0.15,
-        after: 0.3,
+      connected(range.roots.slice(0, 2), bothWays(1, 2, 3, 5, 7), VOICE, {
+        before: 0.17,
+        after: 0.5,
         glide: [0.07, 0.002],
-        dip: 0.15,
+        dip: 0.05,
       }),
       vowel('oh', range.roots.slice(0, 2)),
       vowel('oo', range.roots.slice(0, 2)),
@@ -127,7 +127,7 @@ export const CHOIR: LibraryPlan = {
   name: 'Ellow Choir',
   maker: 'Pellory & Daughters',
   hall: CHAPEL,
-  revision: 1,
+  revision: 2,
   facts: {
     players: '12-12',
     roomSound: 'wet',

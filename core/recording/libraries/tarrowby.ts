@@ -90,7 +90,7 @@ export const STRINGS_SMALL: LibraryPlan = {
   name: 'Tarrowby Chamber',
   maker: 'Tarrowby Sound',
   hall: SAIL_LOFT,
-  revision: 1,
+  revision: 2,
   facts: {
     players: '5-4-4-2',
     roomSound: 'dry',
@@ -141,7 +141,7 @@ function solo(
   const slow = FAULTS.slowTransition;
   const late = (interval: number) =>
     name === slow.instrument && interval >= slow.fromInterval ? slow.lateSeconds : 0;
-  const shape = { before: 0.13, after: 0.26, glide: [0.035, 0.001] as const, dip: 0.2 };
+  const shape = { before: 0.15, after: 0.5, glide: [0.035, 0.001] as const, dip: 0.06 };
   const radiate = radiateTone(players, () => tone);
   const all = bothWays(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12);
   return {
@@ -167,7 +167,7 @@ function solo(
         range.moves,
         bothWays(2, 4, 7),
         SOLO_BOW,
-        { before: 0.17, after: 0.26, glide: [0.2, 0.008], dip: 0.04 },
+        { before: 0.19, after: 0.5, glide: [0.2, 0.008], dip: 0.04 },
         undefined,
         'slide',
       ),
@@ -183,7 +183,7 @@ function solo(
         range.moves,
         bothWays(1, 2, 3),
         SOLO_BOW,
-        { before: 0.06, after: 0.16, glide: [0.018, 0.001], dip: 0.3 },
+        { before: 0.09, after: 0.4, glide: [0.018, 0.001], dip: 0.12 },
         undefined,
         'runs',
       ),
@@ -208,7 +208,7 @@ export const SOLO_STRINGS: LibraryPlan = {
   name: 'Tarrowby Soloists',
   maker: 'Tarrowby Sound',
   hall: SOLO_LOFT,
-  revision: 1,
+  revision: 2,
   facts: {
     players: '1-1',
     roomSound: 'dry',

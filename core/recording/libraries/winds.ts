@@ -75,10 +75,10 @@ function wind(name: string, slug: string, plan: WindPlan): InstrumentPlan {
     techniques: [
       long(roots, TWO_LAYERS, 1, speech, plan.vibrato ?? false, few),
       connected(few.slice(0, 2), bothWays(1, 2, 3, 4, 5, 7), speech, {
-        before: 0.1,
-        after: 0.22,
+        before: 0.14,
+        after: 0.5,
         glide: [0.018, 0.0006],
-        dip: 0.18,
+        dip: 0.06,
       }),
       colour('trill half', few.slice(0, 2), 0.8, speech, {}, trill(speech, 0.8, 100)),
       colour('trill whole', few.slice(0, 2), 0.8, speech, {}, trill(speech, 0.8, 200)),
@@ -98,7 +98,7 @@ export const WINDS: LibraryPlan = {
   name: 'Pellory Winds',
   maker: 'Pellory & Daughters',
   hall: FOUNDRY_WINDS,
-  revision: 1,
+  revision: 2,
   facts: {
     players: '1-2-1-1-1-1',
     roomSound: 'medium',

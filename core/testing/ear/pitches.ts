@@ -3,6 +3,8 @@
 const RATE = 48_000;
 const MOST_PARTIALS = 8;
 const STEP = 0.002;
+/** Steps on either side of a crossing by which it is judged: 40 ms. */
+const AROUND = 20;
 const HIGHEST_HZ = 8000;
 /** Partials nearer to one of the other pitch's than this tell nothing. */
 const APART_HZ = 45;
@@ -105,15 +107,24 @@ export function takeover(
     if (o !== undefined && f !== undefined) return f - o;
     return f === undefined ? 0.5 - (o ?? 0.5) : f - 0.5;
   };
-  let at: number | undefined;
   const search = Math.min(0.12, room.before * 0.9, room.after * 0.9);
-  let before = lead(beat - search);
-  for (let t = beat - search + STEP; t <= beat + search; t += STEP) {
-    const now = lead(t);
-    // The last crossing counts: before it the old pitch came back.
-    if (before < 0 && now >= 0) at = t - STEP + (STEP * before) / (before - now);
-    before = now;
-  }
+  const curve: number[] = [];
+  for (let t = beat - search; t <= beat + search; t += STEP) curve.push(lead(t));
+  // Players beat against each other, so that a curve may touch 0 elsewhere too: the crossing across which it changes most.
+  const around = (from: number, to: number) => {
+    const part = curve.slice(Math.max(0, from), Math.max(0, to));
+    return part.reduce((sum, value) => sum + value / part.length, 0);
+  };
+  let at: number | undefined;
+  let most = 0;
+  curve.forEach((now, i) => {
+    const before = curve[i - 1];
+    if (i === 0 || before >= 0 || now < 0) return;
+    const change = around(i, i + AROUND) - around(i - AROUND, i);
+    if (change <= most) return;
+    most = change;
+    at = beat - search + (i - 1 + before / (before - now)) * STEP;
+  });
   const risen = share(fresh, beat + lookAt);
   return { at, behindDb: risen === undefined ? undefined : -10 * Math.log10(risen + 1e-20) };
 }
