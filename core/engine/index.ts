@@ -4,6 +4,7 @@ export * from './prepared.ts';
 export * from './track.ts';
 export * from './engine.ts';
 export * from './gains.ts';
+export * from './filter.ts';
 export * from './switcher.ts';
 export { BLOCK } from './voice.ts';
 export { curveShare } from './moves.ts';

@@ -1,31 +1,38 @@
+import { kWeighted } from '../dsp/index.ts';
+
 /** Distance between two points of an attack envelope. */
 export const HOP_SECONDS = 0.002;
-const ENVELOPE_SECONDS = 0.4;
-const WINDOW_SECONDS = 0.006;
-/** Share of the greatest power at which a sound begins to stir: −20 dB. */
-const STIRS = 0.01;
-/** Share of its first height at which it speaks: −10 dB. */
+const ENVELOPE_SECONDS = 0.5;
+const WINDOW_SECONDS = 0.005;
+/** A sound has begun when it is this much stronger than what was there before it, and not far below its peak. */
+const ABOVE_FLOOR = 4;
+const BEGINS = 0.001;
+/** Share of its peak at which it speaks: −10 dB. */
 const SPEAKS = 0.1;
-const HEIGHT_POINTS = 75;
+/** The peak is looked for in this long from its beginning, as it is played. */
+const PEAK_SECONDS = 0.25;
+/** Points over which the floor is averaged: 10 ms. */
+const FLOOR_POINTS = 5;
 
 /**
- * Short-term power of a stereo or mono recording every 2 ms over its first 0.4 s: mean square of the
- * first difference (+6 dB an octave) over a centred window of 6 ms, channels added. The lift gives all
- * partials a like say: the fundamentals of many players beat, and their sum alone would speak by chance. Allocates.
+ * Power over time of a stereo or mono recording every 2 ms over its first half second: mean square of its K-weighted wave
+ * over a centred window of 5 ms, channels added. Allocates.
  * @param channels equal-length arrays
  * @param from first frame
  */
 export function attackEnvelope(channels: readonly Float32Array[], rate: number, from = 0): Float64Array {
-  return sharedEnvelope(channels, channels, rate, from);
+  const frames = from + Math.round((ENVELOPE_SECONDS + WINDOW_SECONDS) * rate);
+  const weighted = channels.map((channel) => kWeighted(channel.subarray(0, frames)));
+  return sharedEnvelope(weighted, weighted, rate, from);
 }
 
 /**
- * The same of the product of two recordings: how much power they add to each other's when sounded together, so that
- * |g·a + h·b|² = g²·aa + 2gh·ab + h²·bb. Allocates.
+ * The same of the product of two recordings that are K-weighted already: how much power they add to each other's when
+ * sounded together, so that |g·a + h·b|² = g²·aa + 2gh·ab + h²·bb. Allocates.
  */
 export function sharedEnvelope(
-  a: readonly Float32Array[],
-  b: readonly Float32Array[],
+  a: readonly Float64Array[],
+  b: readonly Float64Array[],
   rate: number,
   from = 0,
 ): Float64Array {
@@ -39,7 +46,7 @@ export function sharedEnvelope(
       let sum = 0;
       const start = Math.max(0, centre - half);
       const end = Math.min(x.length, centre + half);
-      for (let i = Math.max(1, start); i < end; i++) sum += (x[i] - x[i - 1]) * (y[i] - y[i - 1]);
+      for (let i = start; i < end; i++) sum += x[i] * y[i];
       envelope[p] += sum / (2 * half);
     }
   });
@@ -47,27 +54,39 @@ export function sharedEnvelope(
 }
 
 /**
- * Time at which a sound speaks: from where its envelope first comes within 20 dB of its height, the first moment
- * within 10 dB of what it reaches in the next 0.15 s, straight between points. What comes later, a swell or the next
- * note, has no say. 0 when it is silent.
+ * Time at which a sound speaks: its level comes within 10 dB of its own peak of the first 250 ms after it rises out of
+ * what was there before, straight between points. 0 when it is silent.
  * @param power one value every `HOP_SECONDS`
+ * @param ratio pitch played against the recording's: 250 ms as they are played. The time told is the recording's.
  */
-export function onsetOfEnvelope(power: ArrayLike<number>): number {
+export function onsetOfEnvelope(power: ArrayLike<number>, ratio = 1): number {
   let overall = 0;
   for (let i = 0; i < power.length; i++) overall = Math.max(overall, power[i]);
   if (overall <= 0) return 0;
+  const least = Math.max(overall * BEGINS, floorOf(power) * ABOVE_FLOOR);
   let first = 0;
-  while (power[first] < overall * STIRS) first++;
-  let height = 0;
-  for (let i = first; i < Math.min(power.length, first + HEIGHT_POINTS); i++)
-    height = Math.max(height, power[i]);
-  const threshold = height * SPEAKS;
+  while (first < power.length - 1 && power[first] < least) first++;
+  const last = Math.min(power.length, first + Math.round((PEAK_SECONDS * ratio) / HOP_SECONDS));
+  let peak = 0;
+  for (let i = first; i < last; i++) peak = Math.max(peak, power[i]);
+  const threshold = peak * SPEAKS;
   let at = first;
   while (power[at] < threshold) at++;
   if (at === 0) return 0;
   const below = Math.sqrt(power[at - 1]);
   const share = (Math.sqrt(threshold) - below) / (Math.sqrt(power[at]) - below);
   return (at - 1 + Math.min(1, Math.max(0, share))) * HOP_SECONDS;
+}
+
+/** Power of the hiss before a sound: that of its first 10 ms, where they are far below its peak, else none. */
+function floorOf(power: ArrayLike<number>): number {
+  let sum = 0;
+  let peak = 0;
+  for (let i = 0; i < power.length; i++) {
+    if (i < FLOOR_POINTS) sum += power[i] / FLOOR_POINTS;
+    peak = Math.max(peak, power[i]);
+  }
+  return sum * ABOVE_FLOOR < peak * SPEAKS ? sum : 0;
 }
 
 /** Time at which a recording speaks, in seconds after frame `from`. */

@@ -5,7 +5,7 @@ import { dbToGain, ENGINE_RATE } from '../units/index.ts';
 import { sourceValue } from './filters.ts';
 
 /** How much of a sound is looked at. */
-const LOOK_SECONDS = 0.46;
+const LOOK_SECONDS = 0.56;
 
 /** Controllers at a note's start, as far as leads depend on them. */
 export interface Touch {

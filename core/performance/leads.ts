@@ -4,11 +4,14 @@ import { onsetOfEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER } from '../music/index.ts';
 import { centsToRatio } from '../units/index.ts';
+import { filteringOf } from './filters.ts';
 import { rateOf, zoneGain, type Touch } from './heard.ts';
 import { Levels } from './levels.ts';
 import { Moves, type Move } from './moves.ts';
 import { ZoneSum } from './zone-sum.ts';
 
+/** Filters are taken as this many steps an octave: a lead does not tell finer ones apart. */
+const CUTOFF_STEPS = 3;
 const NO_LEAD = new Float64Array(1);
 /** When a tone is taken to have settled whose recording is not loaded, and earliest of all. */
 const UNKNOWN_SETTLED_SECONDS = 0.45;
@@ -155,15 +158,19 @@ export class Leads {
       const sounding = fitting.filter((zone) => zone.takes <= 1 || zone.take === take % zone.takes);
       if (sounding.length === 0) return 0;
       const ratio = ratioAt(sounding[0], key);
-      return onsetOfEnvelope(this.sumOf(sounding).at(sounding.map((zone) => zoneGain(zone, touch)))) / ratio;
+      const cutoff = filteringOf(sounding[0], touch)?.cutoffHz;
+      const sum = this.sumOf(sounding, cutoff && cutoff / ratio);
+      return onsetOfEnvelope(sum.at(sounding.map((zone) => zoneGain(zone, touch))), ratio) / ratio;
     });
   }
 
   /** Shared powers of zones that sound together; remembered, since many keys and touches use the same zones. */
-  private sumOf(zones: readonly Zone[]): ZoneSum {
-    const name = zones.map((zone) => this.numberOf(zone)).join();
+  private sumOf(zones: readonly Zone[], cutoffHz: number | undefined): ZoneSum {
+    const step = cutoffHz && Math.round(Math.log2(cutoffHz) * CUTOFF_STEPS);
+    const name = `${zones.map((zone) => this.numberOf(zone)).join()} ${step ?? ''}`;
     let sum = this.sums.get(name);
-    if (!sum) this.sums.set(name, (sum = new ZoneSum(zones, this.mix, this.power, this.audio)));
+    const cutoff = step && 2 ** (step / CUTOFF_STEPS);
+    if (!sum) this.sums.set(name, (sum = new ZoneSum(zones, this.mix, this.power, this.audio, cutoff)));
     return sum;
   }
 

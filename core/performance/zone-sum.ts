@@ -1,9 +1,9 @@
 import type { Zone } from '../catalogue/index.ts';
-import type { SampleAudio } from '../engine/index.ts';
+import { kWeighted } from '../dsp/index.ts';
+import { FILTER_STATE, filterStereo, type SampleAudio } from '../engine/index.ts';
 import { sharedEnvelope, unpackEnvelope } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import { ENGINE_RATE } from '../units/index.ts';
-import { heardStart } from './heard.ts';
+import { heardStart, rateOf } from './heard.ts';
 
 interface Pair {
   a: number;
@@ -18,18 +18,23 @@ interface Pair {
 export class ZoneSum {
   private readonly pairs: Pair[] = [];
 
-  /** @param power share of each position's power in the mix, by id; used where audio is missing */
+  /**
+   * @param cutoffHz low-pass at the recording's own pitch that all of them are played through
+   * @param power share of each position's power in the mix, by id; used where audio is missing
+   */
   constructor(
     zones: readonly Zone[],
     mix: TrackMix,
     power: ReadonlyMap<string, number>,
     audio: ReadonlyMap<string, SampleAudio>,
+    cutoffHz?: number,
   ) {
-    const heard = zones.map((zone) => heardStart(zone, mix, audio));
+    const heard = zones.map((zone) => weightedStart(zone, mix, audio, cutoffHz));
     zones.forEach((zone, a) => {
       for (let b = 0; b <= a; b++) {
         const [first, second] = [heard[a], heard[b]];
-        if (first && second) this.pairs.push({ a, b, envelope: sharedEnvelope(first, second, ENGINE_RATE) });
+        if (first && second)
+          this.pairs.push({ a, b, envelope: sharedEnvelope(first, second, rateOf(zone, audio)) });
         else if (a === b) this.pairs.push({ a, b, envelope: measuredEnvelope(zone, power) });
       }
     });
@@ -45,6 +50,32 @@ export class ZoneSum {
     }
     return sum;
   }
+}
+
+/** The beginning of a zone as it will be heard, through its filter and K-weighted. */
+function weightedStart(
+  zone: Zone,
+  mix: TrackMix,
+  audio: ReadonlyMap<string, SampleAudio>,
+  cutoffHz: number | undefined,
+): Float64Array[] | undefined {
+  const heard = heardStart(zone, mix, audio);
+  if (!heard) return undefined;
+  if (cutoffHz === undefined) return heard.map(kWeighted);
+  const [left, right] = heard.map((channel) => Float64Array.from(channel));
+  filterStereo(
+    zone.filter ?? 'lowpass2',
+    left,
+    right,
+    new Float64Array(FILTER_STATE),
+    0,
+    cutoffHz,
+    zone.resonanceDb ?? 0,
+    rateOf(zone, audio),
+    0,
+    left.length,
+  );
+  return [kWeighted(left), kWeighted(right)];
 }
 
 /** What the import measured of a zone's positions, added by their power. */
