@@ -18,6 +18,15 @@ export interface Move {
   lastsSeconds: number;
 }
 
+/** A recording of a move at its own pitch. */
+type Recorded = Pick<Move, 'leadSeconds' | 'lastsSeconds'>;
+
+/** What makes two zones the same recording. */
+const recordingOf = (zone: Zone) =>
+  `${Object.values(zone.samples)
+    .map((ref) => ref.sample)
+    .join()} ${zone.startFrame} ${zone.rootKey} ${zone.tuneCents}`;
+
 /** A recorded move lands not earlier than this after its beginning. */
 const EARLIEST_SECONDS = 0.03;
 /** Longest stretch of a move that is looked at. */
@@ -36,7 +45,8 @@ const MOST_MATCH_DB = 18;
 /** Finds recorded moves, and measures where they land, how long they last and how loud they are. Everything is remembered. */
 export class Moves {
   private readonly known = new Map<string, Move | undefined>();
-  private readonly levelled = new Map<Zone, { before: Float64Array; after: Float64Array } | undefined>();
+  private readonly heard = new Map<string, Recorded>();
+  private readonly levelled = new Map<string, { before: Float64Array; after: Float64Array } | undefined>();
 
   /** @param power share of each position's power in the mix, by id; used where audio is missing */
   constructor(
@@ -77,10 +87,24 @@ export class Moves {
     const zone = zones.find((candidate) => candidate.interval === interval);
     if (!zone) return undefined;
     const ratio = centsToRatio((key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents);
+    const { leadSeconds, lastsSeconds } = this.recorded(zone, interval);
+    return { zone, ratio, leadSeconds: leadSeconds / ratio, lastsSeconds: lastsSeconds / ratio };
+  }
+
+  /** Landing and length of a recording at its own pitch; zones of many keys share one. */
+  private recorded(zone: Zone, interval: number): Recorded {
+    const name = recordingOf(zone);
+    let known = this.heard.get(name);
+    if (!known) this.heard.set(name, (known = this.listen(zone, interval)));
+    return known;
+  }
+
+  private listen(zone: Zone, interval: number): Recorded {
     const rate = rateOf(zone, this.audio);
-    const heard = heardSpan(zone, this.mix, this.audio, zone.startFrame, Math.round(LOOK_SECONDS * rate));
-    if (!heard)
-      return { zone, ratio, leadSeconds: this.measuredLanding(zone) / ratio, lastsSeconds: UNKNOWN_LASTS };
+    const length = lengthOf(zone, this.audio);
+    const frames = Math.round(Math.min(length, LOOK_SECONDS * rate));
+    const heard = length > 0 ? heardSpan(zone, this.mix, this.audio, zone.startFrame, frames) : undefined;
+    if (!heard) return { leadSeconds: this.measuredLanding(zone), lastsSeconds: UNKNOWN_LASTS };
     const [left, right] = heard;
     const mono = left.map((value, i) => value + right[i]);
     const root = midiToHertz(zone.rootKey - zone.tuneCents / 100);
@@ -93,14 +117,15 @@ export class Moves {
             root * centsToRatio(-100 * interval),
             root,
             EARLIEST_SECONDS * rate,
-            lengthOf(zone, this.audio),
+            frames,
           );
-    const lead = landing ?? this.measuredLanding(zone);
-    return { zone, ratio, leadSeconds: lead / ratio, lastsSeconds: lastsAfter(heard, rate, lead) / ratio };
+    const leadSeconds = landing ?? this.measuredLanding(zone);
+    return { leadSeconds, lastsSeconds: lastsAfter(heard, rate, leadSeconds) };
   }
 
   private bandsOf({ zone, leadSeconds, lastsSeconds, ratio }: Move) {
-    if (this.levelled.has(zone)) return this.levelled.get(zone);
+    const name = recordingOf(zone);
+    if (this.levelled.has(name)) return this.levelled.get(name);
     const rate = rateOf(zone, this.audio);
     const landing = leadSeconds * ratio;
     const at = (seconds: number) => zone.startFrame + seconds * rate;
@@ -108,7 +133,7 @@ export class Moves {
     const end = landing + Math.max(CHANGE_SECONDS + LEAST_SECONDS, lastsSeconds * ratio);
     const after = this.levels.stretch(zone, at(landing + CHANGE_SECONDS), at(end));
     const bands = before && after ? { before, after } : undefined;
-    this.levelled.set(zone, bands);
+    this.levelled.set(name, bands);
     return bands;
   }
 

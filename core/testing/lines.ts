@@ -141,7 +141,18 @@ function settledLevels(sounding: RecordedInstrument, order: LineOrder): Map<numb
   );
 }
 
-function heldTones(sounding: RecordedInstrument, order: LineOrder) {
+const held = new WeakMap<RecordedInstrument, Map<string, { tape: PowerTape; keys: number[] }>>();
+
+function heldTones(sounding: RecordedInstrument, order: LineOrder): { tape: PowerTape; keys: number[] } {
+  const known = held.get(sounding) ?? new Map<string, { tape: PowerTape; keys: number[] }>();
+  held.set(sounding, known);
+  const name = `${order.low} ${order.interval} ${order.dynamics} ${order.articulation ?? ''}`;
+  let tones = known.get(name);
+  if (!tones) known.set(name, (tones = playHeld(sounding, order)));
+  return tones;
+}
+
+function playHeld(sounding: RecordedInstrument, order: LineOrder) {
   const keys = [order.low, order.low + order.interval];
   const { left, right } = played(
     sounding,

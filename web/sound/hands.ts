@@ -1,4 +1,5 @@
 import { toast } from 'sonner';
+import type { SampleAudio } from '#core/engine/index.ts';
 import type { TrackMix } from '#core/mixing/index.ts';
 import { LivePlayer } from '#core/performance/index.ts';
 import { orderedTracks } from '../state/cue.ts';
@@ -58,6 +59,10 @@ export function takenTrack(): number {
   return orderedTracks(useDocuments.getState().records).length;
 }
 
+/** Recordings by which moves are measured: none while some are still on their way, and would be heard as silence. */
+const heardBy = (load: { complete: boolean; audio: ReadonlyMap<string, SampleAudio> }) =>
+  load.complete ? load.audio : undefined;
+
 function playerForTaken(taken: TakenSound): LivePlayer | undefined {
   const load = useInstruments.getState().loads[taken.instrumentId];
   if (!load) return undefined;
@@ -68,7 +73,7 @@ function playerForTaken(taken: TakenSound): LivePlayer | undefined {
     live = {
       key,
       mix: taken.mix,
-      player: new LivePlayer(load.instrument, index, [], articulation, taken.mix),
+      player: new LivePlayer(load.instrument, index, [], articulation, taken.mix, heardBy(load)),
     };
   return live.player;
 }
@@ -82,7 +87,7 @@ function playerFor(trackId: string): LivePlayer | undefined {
   const load = sound?.instrumentId ? useInstruments.getState().loads[sound.instrumentId] : undefined;
   if (!load) return undefined;
   const triggers = ownedBy(records, 'trigger', trackId);
-  const key = `${trackId} ${index} ${load.instrument.id} ${Object.keys(load.audio).length} ${triggers.map((t) => `${t.id}${t.key}${t.hold}`).join()}`;
+  const key = `${trackId} ${index} ${load.instrument.id} ${load.wanted.size} ${load.complete} ${triggers.map((t) => `${t.id}${t.key}${t.hold}`).join()}`;
   if (live?.key !== key)
     live = {
       key,
@@ -92,6 +97,7 @@ function playerFor(trackId: string): LivePlayer | undefined {
         triggers,
         usePerformance.getState().articulation,
         sound.mix,
+        heardBy(load),
       ),
     };
   return live.player;
