@@ -92,7 +92,7 @@ function presence(
   if (told.length === 0) return undefined;
   const sum = new Float64Array(points);
   for (const { power, usual } of told)
-    for (let p = 0; p < points; p++) sum[p] += power[p] / usual / told.length;
+    for (let p = 0; p < points; p++) sum[p] += Math.min(1, power[p] / usual) / told.length;
   return sum;
 }
 

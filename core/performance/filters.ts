@@ -1,8 +1,7 @@
-import { SOURCE, type Zone } from '../catalogue/index.ts';
+import type { Zone } from '../catalogue/index.ts';
 import { curveShare } from '../engine/index.ts';
-import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { centsToRatio } from '../units/index.ts';
-import type { Touch } from './heard.ts';
+import { sourceValue, type Touch } from './touch.ts';
 
 /** What a zone's filter leaves of each frequency at a touch; undefined where it leaves everything as it is. */
 export interface Filtering {
@@ -34,12 +33,4 @@ export function filteringOf(zone: Zone, touch: Touch): Filtering | undefined {
           return 1 / ((1 - x2) ** 2 + (2 * x2) / resonance ** 2);
         };
   return { power, cutoffHz };
-}
-
-/** Value of a controller or other source for a note that begins with this touch, 0…127. */
-export function sourceValue(controller: number, touch: Touch): number {
-  if (controller === CONTROLLER.dynamics) return touch.dynamics;
-  if (controller === CONTROLLER.vibrato) return touch.vibrato;
-  if (controller === SOURCE.velocity) return touch.velocity;
-  return controllerRest(controller);
 }

@@ -2,17 +2,10 @@ import type { Zone } from '../catalogue/index.ts';
 import { curveShare, fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
 import { LOWEST_LEVEL_DB, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { dbToGain, ENGINE_RATE } from '../units/index.ts';
-import { sourceValue } from './filters.ts';
+import { sourceValue, type Touch } from './touch.ts';
 
 /** How much of a sound is looked at. */
 const LOOK_SECONDS = 0.56;
-
-/** Controllers at a note's start, as far as leads depend on them. */
-export interface Touch {
-  velocity: number;
-  dynamics: number;
-  vibrato: number;
-}
 
 /** Gain of a zone at a touch: its own level, velocity, crossfades and what controllers add. */
 export function zoneGain(zone: Zone, touch: Touch): number {

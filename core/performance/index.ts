@@ -1,8 +1,10 @@
 /** From written parts and played keys to timed sounds: transitions, leads, takes, findings. */
 export * from './leads.ts';
+export * from './planned.ts';
 export * from './plan.ts';
 export * from './takes.ts';
 export * from './to-events.ts';
 export * from './live.ts';
 export * from './live-queue.ts';
-export { zoneGain, type Touch } from './heard.ts';
+export { zoneGain } from './heard.ts';
+export type { Touch } from './touch.ts';

@@ -4,7 +4,8 @@ import { kWeightingPower } from '../dsp/index.ts';
 import { looksAt, sharedSpectrum, type Looks } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { filteringOf } from './filters.ts';
-import { heardSpan, rateOf, zoneGain, type Touch } from './heard.ts';
+import { heardSpan, rateOf, zoneGain } from './heard.ts';
+import type { Touch } from './touch.ts';
 
 const LOOK = 4096;
 const BANDS_AN_OCTAVE = 3;

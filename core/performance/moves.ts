@@ -4,7 +4,8 @@ import type { SampleAudio } from '../engine/index.ts';
 import { landingSeconds } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { centsToRatio, midiToHertz } from '../units/index.ts';
-import { heardSpan, rateOf, type Touch } from './heard.ts';
+import { heardSpan, rateOf } from './heard.ts';
+import type { Touch } from './touch.ts';
 import { weighed, type Levels } from './levels.ts';
 
 /** A recorded move as it will be heard at the pitch played. Times are seconds of playing. */

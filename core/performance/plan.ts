@@ -1,78 +1,8 @@
-import type { Instrument } from '../catalogue/index.ts';
-import type { SampleAudio } from '../engine/index.ts';
-import type { TrackMix } from '../mixing/index.ts';
-import type { ArticulationId, Note, Part, TempoMap } from '../music/index.ts';
+import type { Note, Part } from '../music/index.ts';
 import { Leads } from './leads.ts';
+import type { Finding, PlanContext, PlannedSound, Segment } from './planned.ts';
 import { SegmentWriter } from './segment.ts';
 import { nextTake } from './takes.ts';
-
-/**
- * How connected notes are played: `immediate` enters the recorded move shortly before its landing, on the beat;
- * `natural` plays the whole move from the beat on; `planned` begins early, so that it lands on the beat.
- */
-export type ConnectedMode = 'immediate' | 'natural' | 'planned';
-
-/** What a part is planned for. */
-export interface PlanContext {
-  tempo: TempoMap;
-  instrument: Instrument;
-  mix: TrackMix;
-  mode: ConnectedMode;
-  /** Articulation of notes without a mark. */
-  articulation: ArticulationId;
-  /** Recordings loaded so far, by sample id: with them leads are exact. A new map when more has come. */
-  audio?: ReadonlyMap<string, SampleAudio>;
-}
-
-/** One sound that the engine will start for a note. Times are seconds of the cue. */
-export interface PlannedSound {
-  noteId: string;
-  /** Index in the instrument's articulations. */
-  articulation: number;
-  role: 'attack' | 'transition';
-  /** What the player does, for display: `attack`, `move`, or `hold` (the tone after a move). */
-  gesture: 'attack' | 'move' | 'hold';
-  key: number;
-  velocity: number;
-  fromKey: number;
-  /** When it is to speak or land. */
-  beatSeconds: number;
-  /** Lead per take. */
-  leads: Float64Array;
-  take: number;
-  startSeconds: number;
-  offsetSeconds: number;
-  fadeInSeconds: number;
-  /** Takes over from the sound before it, on the same pitch: both are aligned and their crossfade weighed. */
-  joins: boolean;
-  /** Level against the recording's own, in dB: at its start, and after `gainSeconds`. */
-  gainDb: number;
-  endGainDb: number;
-  gainSeconds: number;
-  /** When its tone begins to fade by itself. */
-  fadesSeconds: number;
-  endSeconds: number;
-  /** Fade at the end; negative takes the instrument's own release. */
-  endFadeSeconds: number;
-  release: boolean;
-  /** Seed from the note's id. */
-  seed: number;
-}
-
-/** Something that will not sound as written. */
-export interface Finding {
-  noteId: string;
-  sentence: string;
-}
-
-export interface Segment {
-  /** Notes it covers, in order. */
-  count: number;
-  sounds: PlannedSound[];
-  /** True when any of its sounds has several takes. */
-  takes: boolean;
-  findings: Finding[];
-}
 
 /** A planned part. Keep it and hand it to the next `planPart`: only what changed is planned anew. */
 export interface Plan {

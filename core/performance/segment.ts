@@ -12,10 +12,10 @@ import {
   type Note,
   type Part,
 } from '../music/index.ts';
-import type { Touch } from './heard.ts';
+import type { Touch } from './touch.ts';
 import type { Leads } from './leads.ts';
 import type { Move } from './moves.ts';
-import type { Finding, PlanContext, PlannedSound, Segment } from './plan.ts';
+import type { Finding, PlanContext, PlannedSound, Segment } from './planned.ts';
 
 /** Notes closer than this are one line. */
 const CONNECT_GAP_SECONDS = 0.03;

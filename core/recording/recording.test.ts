@@ -159,7 +159,7 @@ describe('every demo instrument', () => {
 describe('a planned part, bounced', () => {
   const wanted = (o: TakeOrder) => {
     if (o.slot === 'move')
-      return o.technique === 'connected' && o.root === 66 && [2, -1].includes(o.interval);
+      return o.technique === 'connected' && o.root === 73 && [2, -1].includes(o.interval);
     if (o.technique === 'long') return [64, 70, 66, 73].includes(o.root);
     return o.technique === 'staccato' && [66, 73].includes(o.root);
   };

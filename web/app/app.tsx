@@ -3,13 +3,13 @@ import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
 import { queries } from '../state/queries.ts';
 import { loadSession, useSession } from '../state/session.ts';
-import { JoinPage } from './join.tsx';
-import { FoundPage } from './found.tsx';
 import { NoStudio } from './no-studio.tsx';
-import { SignInPage } from './sign-in.tsx';
 import { applyTheme, useTheme } from './theme-choice.ts';
 
-// Strangers need no engine and no views.
+// Strangers need no engine and no views, members no forms to come in by.
+const JoinPage = lazy(async () => ({ default: (await import('./join.tsx')).JoinPage }));
+const FoundPage = lazy(async () => ({ default: (await import('./found.tsx')).FoundPage }));
+const SignInPage = lazy(async () => ({ default: (await import('./sign-in.tsx')).SignInPage }));
 const Studio = lazy(async () => ({ default: (await import('./studio-app.tsx')).StudioApp }));
 
 /** The whole page: founding, joining or sign-in for strangers, the shell with its views for members. */
@@ -38,15 +38,11 @@ export function App() {
     if (info.founding) return <FoundPage asksCode={info.founding.code} />;
     if (!info.user) return <SignInPage demo={info.demo} />;
     if (!info.studio) return <NoStudio />;
-    return (
-      <Suspense fallback={<Waiting>Opening {info.studio.name} …</Waiting>}>
-        <Studio />
-      </Suspense>
-    );
+    return <Studio />;
   };
   return (
     <QueryClientProvider client={queries}>
-      {page()}
+      <Suspense fallback={<Waiting>Opening {info?.studio?.name ?? 'Farlo'} …</Waiting>}>{page()}</Suspense>
       <Toaster
         position="bottom-center"
         theme={theme}

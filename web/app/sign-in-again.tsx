@@ -1,10 +1,17 @@
 import { Dialog as Radix } from 'radix-ui';
+import { lazy, Suspense, useEffect } from 'react';
 import { useDocuments } from '../state/documents.ts';
 import { useSession } from '../state/session.ts';
-import { SignInForm } from './sign-in-form.tsx';
+
+// Fetched as soon as the page stands, so that it is here when a session ends; it need not hold the first view up.
+const form = () => import('./sign-in-form.tsx');
+const SignInForm = lazy(async () => ({ default: (await form()).SignInForm }));
 
 /** Over the page when the session has ended: what is on the page stays, and edits wait for their person. */
 export function SignInAgain() {
+  useEffect(() => {
+    form().catch(() => undefined);
+  }, []);
   const over = useSession((state) => state.over);
   const user = useSession((state) => state.info?.user);
   const saves = useDocuments((state) => state.saves);
@@ -25,7 +32,9 @@ export function SignInAgain() {
               ? `${waiting === 1 ? 'One edit waits' : `${waiting} edits wait`} in this browser and will be sent when you are back.`
               : 'Nothing is lost; go on where you were.'}
           </Radix.Description>
-          <SignInForm email={user?.email} autoFocus />
+          <Suspense>
+            <SignInForm email={user?.email} autoFocus />
+          </Suspense>
           <p className="mt-3 text-xs text-ink-3">
             Signing in as somebody else opens the page anew; edits of {user?.name} stay here until they are
             back.

@@ -74,9 +74,9 @@ function brass(name: string, slug: string, plan: BrassPlan): InstrumentPlan {
     high,
     techniques: [
       held,
-      connected([roots[0], roots[roots.length - 1]], bothWays(1, 2, 3, 4, 5, 7), speech, {
+      connected(roots, bothWays(1, 2, 3, 4, 5, 7), speech, {
         before: 0.15,
-        after: 0.5,
+        after: 0.42,
         glide: [0.03, 0.001],
         dip: 0.1,
       }),

@@ -102,9 +102,9 @@ function voices(
     high: range.high,
     techniques: [
       { ...ah, label: 'long ah' },
-      connected(range.roots.slice(0, 2), bothWays(1, 2, 3, 5, 7), VOICE, {
+      connected(range.roots, bothWays(1, 2, 3, 5, 7), VOICE, {
         before: 0.17,
-        after: 0.5,
+        after: 0.42,
         glide: [0.07, 0.002],
         dip: 0.05,
       }),

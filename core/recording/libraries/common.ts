@@ -216,7 +216,7 @@ export function bowedTechniques(plan: BowedPlan): TechniquePlan[] {
     ),
     connected(moveRoots, plan.intervals, BOW, {
       before: 0.15,
-      after: 0.5,
+      after: 0.42,
       glide: [0.05, 0.0012],
       dip: 0.08,
     }),

@@ -62,7 +62,7 @@ const violins = section(
     roots: every(6, 58, 92),
     shortRoots: every(7, 59, 92),
     fewRoots: [62, 74, 86],
-    moveRoots: [66, 82],
+    moveRoots: [62, 73, 84],
     layers: THREE_LAYERS,
     takes: 3,
     longSeconds: 1.15,

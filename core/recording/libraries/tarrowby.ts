@@ -141,7 +141,7 @@ function solo(
   const slow = FAULTS.slowTransition;
   const late = (interval: number) =>
     name === slow.instrument && interval >= slow.fromInterval ? slow.lateSeconds : 0;
-  const shape = { before: 0.15, after: 0.5, glide: [0.035, 0.001] as const, dip: 0.06 };
+  const shape = { before: 0.15, after: 0.42, glide: [0.035, 0.001] as const, dip: 0.06 };
   const radiate = radiateTone(players, () => tone);
   const all = bothWays(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12);
   return {
@@ -221,13 +221,13 @@ export const SOLO_STRINGS: LibraryPlan = {
       low: 55,
       high: 94,
       roots: every(8, 58, 92),
-      moves: [65, 83],
+      moves: [58, 66, 74, 82, 90],
     }),
     solo('Solo cello', 'solo-cello', TONES.cello, {
       low: 36,
       high: 79,
       roots: every(9, 40, 78),
-      moves: [48, 68],
+      moves: [41, 49, 57, 65, 73],
     }),
   ],
   compiled: [],

@@ -74,9 +74,9 @@ function wind(name: string, slug: string, plan: WindPlan): InstrumentPlan {
     high,
     techniques: [
       long(roots, TWO_LAYERS, 1, speech, plan.vibrato ?? false, few),
-      connected(few.slice(0, 2), bothWays(1, 2, 3, 4, 5, 7), speech, {
+      connected(roots, bothWays(1, 2, 3, 4, 5, 7), speech, {
         before: 0.14,
-        after: 0.5,
+        after: 0.42,
         glide: [0.018, 0.0006],
         dip: 0.06,
       }),

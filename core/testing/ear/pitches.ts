@@ -98,7 +98,9 @@ export function takeover(
     partials.length === 0
       ? undefined
       : partials.reduce(
-          (sum, { hertz, settled }) => sum + powerAt(signal, hertz, time, width) / settled / partials.length,
+          // Many players beat: a partial that happens to be strong says no more than that it is there.
+          (sum, { hertz, settled }) =>
+            sum + Math.min(1, powerAt(signal, hertz, time, width) / settled) / partials.length,
           0,
         );
   const lead = (time: number) => {
