@@ -3,6 +3,9 @@ import { expect, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { readWav } from '#core/formats/index.ts';
 
+/** Deliver puts this much silence before bar 1, in seconds. */
+export const PRE_ROLL = 1;
+
 /** Signs in as a demo person and waits until everything is loaded. */
 export async function enter(page: Page, person = 'Ilse Marrow'): Promise<void> {
   await page.goto('/');

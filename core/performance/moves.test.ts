@@ -311,3 +311,82 @@ describe('a filter at a touch', () => {
     expect(filteringOf({ ...zone, cutoffHz: 19_500 }, TOUCH)).toBeUndefined();
   });
 });
+
+describe('a plan', () => {
+  const short = (sample: string, take: number): Zone =>
+    plainZone({ samples: { mix: { sample } }, take, takes: 3, oneShot: true, keyLow: 48, keyHigh: 80 });
+  const audio = new Map<string, SampleAudio>(
+    [0.004, 0.03, 0.06].map((late, take) => [
+      `short ${take}`,
+      tones(
+        0.4,
+        () => hertz(69),
+        (t) => (t < late ? 0 : Math.exp(-(t - late) / 0.1)),
+      ),
+    ]),
+  );
+  const instrument = instrumentOf(
+    [{ id: 'staccato', name: 'staccato', zones: [0, 1, 2].map((take) => short(`short ${take}`, take)) }],
+    audio,
+  );
+  const context: PlanContext = {
+    tempo: new TempoMap([{ tick: 0, bpm: 60 }]),
+    instrument,
+    audio,
+    mix: mixOf(['mix']),
+    mode: 'planned',
+    articulation: 'staccato',
+  };
+  const repeated = Array.from({ length: 24 }, (_, i) => ({
+    id: `r${i}`,
+    startTick: 960 + i * 480,
+    endTick: 960 + i * 480 + 240,
+    key: 60,
+    velocity: 90,
+  }));
+
+  it('never plays one take twice on a key, and starts each by its own lead', () => {
+    const sounds = soundsOf(planPart({ notes: repeated, marks: [], points: [] }, context));
+    sounds.forEach((sound, i) => {
+      if (i > 0) expect(sound.take).not.toBe(sounds[i - 1].take);
+      expect(sound.startSeconds).toBeCloseTo(sound.beatSeconds - sound.leads[sound.take], 9);
+    });
+    expect(new Set(sounds.map(({ take }) => take)).size).toBe(3);
+    expect(sounds[0].leads[2] - sounds[0].leads[0]).toBeCloseTo(0.056 / 2 ** (-9 / 12), 2);
+  });
+  it('remembers the last take of each key apart', () => {
+    const two = repeated.map((note, i) => ({ ...note, key: i % 2 === 0 ? 60 : 67 }));
+    const sounds = soundsOf(planPart({ notes: two, marks: [], points: [] }, context));
+    for (let i = 2; i < sounds.length; i++) expect(sounds[i].take).not.toBe(sounds[i - 2].take);
+    // Keys do not hinder each other: a take may follow itself on another key.
+    expect(sounds.some((sound, i) => i > 0 && sound.take === sounds[i - 1].take)).toBe(true);
+  });
+  it('does not depend on the order in which notes and marks come', () => {
+    const marks = [
+      { id: 'a', startTick: 0, endTick: 4000, articulation: 'staccato' },
+      { id: 'b', startTick: 4000, endTick: 20_000, articulation: 'pizzicato' },
+    ];
+    const forwards = planPart({ notes: repeated, marks, points: [] }, context);
+    const backwards = planPart(
+      { notes: [...repeated].reverse(), marks: [...marks].reverse(), points: [] },
+      context,
+    );
+    expect(soundsOf(backwards)).toEqual(soundsOf(forwards));
+    expect(findingsOf(backwards)).toEqual(findingsOf(forwards));
+    expect(findingsOf(forwards)[0].sentence).toBe('Test section have no pizzicato; staccato stands in.');
+  });
+  it('says what has no recording', () => {
+    const notes = [{ ...repeated[0], key: 90 }];
+    const plan = planPart({ notes, marks: [], points: [] }, context);
+    expect(findingsOf(plan)).toEqual([
+      { noteId: 'r0', sentence: 'This key has no recording in Test section; it stays silent.' },
+    ]);
+  });
+  it('leaves out what is over before the start, and begins what is due', () => {
+    const plan = planPart({ notes: repeated, marks: [], points: [] }, context);
+    const keys = toEvents(plan, 0, 7).filter((event) => event.kind === 'start');
+    // Notes begin at 1 s, every half second, and last a quarter: from 7 s on there are twelve.
+    expect(keys).toHaveLength(12);
+    expect(toEvents(plan, 0, 100).filter((event) => event.kind === 'start')).toEqual([]);
+  });
+});
