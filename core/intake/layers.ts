@@ -8,12 +8,12 @@ export interface LayerAudio {
 }
 
 /** Longest stretch that is compared, and where it begins in a recording without a loop. */
-const COMPARED_SECONDS = 0.5;
+const COMPARED_SECONDS = 0.3;
 const SETTLED_FROM = 0.35;
 
 /**
  * Measures how alike the waves of layers are that a controller blends: the correlation of their K-weighted waves once
- * settled, over all positions, −1 … 1. Written into `alike` of both zones, by the sample of the other.
+ * settled, from the first position, −1 … 1. Written into `alike` of both zones, by the sample of the other.
  */
 export function measureLayers(
   zones: readonly Zone[],
@@ -58,15 +58,13 @@ function settledParts(
   audioOf: (sample: string) => LayerAudio | undefined,
 ): Float64Array[] | undefined {
   const parts: Float64Array[] = [];
-  for (const ref of Object.values(zone.samples)) {
-    const audio = audioOf(ref.sample);
-    if (!audio) return undefined;
-    const { channels, rate } = audio;
-    const frames = channels[0].length;
-    const from = zone.loop?.start ?? zone.startFrame + Math.round((frames - zone.startFrame) * SETTLED_FROM);
-    const to = Math.min(zone.loop?.end ?? frames, from + COMPARED_SECONDS * rate);
-    for (const channel of channels) parts.push(kWeighted(channel.subarray(from, to)));
-  }
+  const audio = audioOf(sampleOf(zone));
+  if (!audio) return undefined;
+  const { channels, rate } = audio;
+  const frames = channels[0].length;
+  const from = zone.loop?.start ?? zone.startFrame + Math.round((frames - zone.startFrame) * SETTLED_FROM);
+  const to = Math.min(zone.loop?.end ?? frames, from + COMPARED_SECONDS * rate);
+  for (const channel of channels) parts.push(kWeighted(channel.subarray(from, to)));
   return parts;
 }
 
