@@ -262,10 +262,12 @@ export class Engine {
     voice.join(old, this.loudness, positions, align, track.controllers, bend);
   }
 
-  /** The voice of a sound, whether it is held or fades. */
+  /** The newest voice of a sound, whether it is held or fades: after the seam of a loop an older one may still ring. */
   private soundingOf(sound: number): Voice | undefined {
-    for (const voice of this.voices) if (!voice.idle && voice.sound === sound) return voice;
-    return undefined;
+    let newest: Voice | undefined;
+    for (const voice of this.voices)
+      if (!voice.idle && voice.sound === sound && (!newest || voice.order > newest.order)) newest = voice;
+    return newest;
   }
 
   /** Whether another note of the track is held. */

@@ -111,6 +111,26 @@ describe('a sound that takes over from another of its pitch', () => {
     // A period is 2.26 ms; 0.2 ms cannot bring opposed waves together.
     expect(spread(handOver({ joins: 1, alignSeconds: 0.0002 }, opposed))).toBeGreaterThan(0.5);
   });
+  it('joins the newest of its number: one from before the seam of a loop may still ring', () => {
+    // The older sound 1 stands opposed to the newer and hardly sounds any more; the newer one is what is taken over from.
+    const events: EngineEvent[] = [
+      startEvent({ sound: 1, frame: 0, gainDb: -40 }),
+      { kind: 'stop', frame: 100, sound: 1, fadeSeconds: 1.5, release: false },
+      startEvent({ sound: 1, frame: 2000, offsetSeconds: 2000 / 48_000 + opposed - 0.5 }),
+      { kind: 'stop', frame: 40_000, sound: 1, fadeSeconds: 0.08, release: false },
+      startEvent({
+        sound: 2,
+        articulation: 1,
+        frame: 40_000,
+        offsetSeconds: 0.3,
+        fadeInSeconds: 0.08,
+        joins: 1,
+        alignSeconds: 0.012,
+      }),
+    ];
+    const { low, high } = play(events, 1.2).tape.extremes(0.72, 1.1, 0.02);
+    expect(high - low).toBeLessThan(0.3);
+  });
   it('comes in like any other when what it would join is gone', () => {
     const { tape } = play(
       [startEvent({ sound: 2, frame: 9600, fadeInSeconds: 0.02, joins: 7, alignSeconds: 0.01 })],
