@@ -5,7 +5,7 @@ import { PLAIN_POSITION, type TrackMix } from '../mixing/index.ts';
 import { TempoMap, type Part } from '../music/index.ts';
 import { instrumentOf, mixOf, plainZone } from '../testing/fixtures.ts';
 import { filteringOf } from './filters.ts';
-import { findingsOf, planPart, soundsOf, toEvents, type PlanContext } from './index.ts';
+import { findingsOf, LivePlayer, planPart, soundsOf, toEvents, type PlanContext } from './index.ts';
 import { Leads } from './leads.ts';
 import { handOverOf } from './segment.ts';
 
@@ -388,5 +388,54 @@ describe('a plan', () => {
     // Notes begin at 1 s, every half second, and last a quarter: from 7 s on there are twelve.
     expect(keys).toHaveLength(12);
     expect(toEvents(plan, 0, 100).filter((event) => event.kind === 'start')).toEqual([]);
+  });
+});
+
+describe('connected notes played by hand', () => {
+  const play = (one: Made = {}) => {
+    const { instrument, audio } = made(one);
+    const player = new LivePlayer(instrument, 0, [], 'connected', mixOf(['mix']), audio);
+    const [first] = player.noteOn(67, 90);
+    return { player, first, events: player.noteOn(69, 90) };
+  };
+  const startsOf = (events: ReturnType<LivePlayer['noteOn']>) =>
+    events.flatMap(({ event, afterSeconds }) => (event.kind === 'start' ? [{ ...event, afterSeconds }] : []));
+
+  it('go over the recorded move, as loud as the tones beside it, into the settled tone', () => {
+    const { first, events } = play({ before: 0.5 });
+    const [move, hold] = startsOf(events);
+    expect([move.role, move.fromKey, move.key, move.afterSeconds]).toEqual(['transition', 67, 69, 0]);
+    expect(move.joins).toBe(first.event.kind === 'start' ? first.event.sound : -1);
+    expect(move.gainDb).toBeCloseTo(6, 0);
+    expect(move.endGainDb).toBeCloseTo(0, 0);
+    // The move is entered shortly before its landing: 0.2 s less 40 ms.
+    expect(move.offsetSeconds).toBeCloseTo(0.16, 2);
+    expect(hold.joins).toBe(move.sound);
+    expect(hold.offsetSeconds).toBeCloseTo(0.5, 6);
+    expect(hold.afterSeconds).toBeCloseTo(0.04 + 0.05, 6);
+    const stops = events.filter(({ event }) => event.kind === 'stop' && event.sound === move.sound);
+    expect(stops[0].afterSeconds).toBeCloseTo(hold.afterSeconds, 9);
+  });
+  it('follow dynamics as the hand has set them', () => {
+    const { instrument, audio } = made({ before: 0.5 });
+    for (const zone of instrument.articulations[0].zones)
+      if (zone.role === 'attack') zone.modulations = [{ controller: 1, target: 'gainDb', depth: 12 }];
+    const player = new LivePlayer(instrument, 0, [], 'connected', mixOf(['mix']), audio);
+    const gainAt = (dynamics: number) => {
+      player.message(0xb0, 1, dynamics);
+      player.noteOn(67, 90);
+      const [move] = startsOf(player.noteOn(69, 90));
+      player.allOff();
+      return move.gainDb ?? 0;
+    };
+    expect(gainAt(127) - gainAt(0)).toBeCloseTo(12, 1);
+  });
+  it('begin anew where no move was recorded', () => {
+    const { instrument, audio } = made();
+    const player = new LivePlayer(instrument, 0, [], 'connected', mixOf(['mix']), audio);
+    player.noteOn(60, 90);
+    expect(startsOf(player.noteOn(69, 90)).map(({ role, joins }) => [role, joins])).toEqual([
+      ['attack', undefined],
+    ]);
   });
 });
