@@ -102,14 +102,14 @@ export function Ruler(props: RulerProps) {
         max={high}
         step={step / 10}
         disabled={disabled}
-        className="relative block h-6 cursor-ew-resize touch-none"
+        className="relative -mx-2 block h-6 cursor-ew-resize touch-none"
         onKeyDown={disabled ? undefined : onKey}
         onPointerDownCapture={disabled ? undefined : () => onGesture?.('begin')}
         onLostPointerCapture={() => onGesture?.('end')}
         onValueChange={([v]) => onChange(hold(Math.round(v * 1000) / 1000))}
       >
-        {/* The marker keeps within the box by half its width; the scale is inset alike. */}
-        <span className="pointer-events-none absolute inset-x-1 inset-y-0" aria-hidden>
+        {/* The marker, 24 pixels wide to be hit, keeps within the box by half of that; the scale is inset alike. */}
+        <span className="pointer-events-none absolute inset-x-3 inset-y-0" aria-hidden>
           {level !== undefined && (
             <span className="absolute top-[5px] right-0 left-0 h-[2px] bg-rule-soft">
               <span
@@ -134,7 +134,7 @@ export function Ruler(props: RulerProps) {
             <path d="M3 0L6 4H0Z" fill="var(--ink-3)" />
           </svg>
         </span>
-        <Slider.Track className="absolute inset-x-1 top-[14px] block h-px bg-ink-3">
+        <Slider.Track className="absolute inset-x-3 top-[14px] block h-px bg-ink-3">
           <Slider.Range className="absolute -top-px h-[3px] bg-cool" />
         </Slider.Track>
         <Slider.Thumb
@@ -142,7 +142,7 @@ export function Ruler(props: RulerProps) {
           aria-label={label}
           aria-valuetext={`${format(value)} ${unit}`.trim()}
           aria-describedby={helpId}
-          className="mt-[5px] block h-[19px] w-2"
+          className="flex h-6 w-6 justify-center pt-[5px]"
         >
           <svg className="pointer-events-none block" width="8" height="11" aria-hidden>
             <path d="M0 0H8V7L4 11L0 7Z" fill="var(--ink)" />
