@@ -5,7 +5,13 @@ import { TriggerState, type Trigger } from '../keymap/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest, type ArticulationId } from '../music/index.ts';
 import { Leads } from './leads.ts';
-import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS, handOverOf, IMMEDIATE_LEAD_SECONDS } from './segment.ts';
+import {
+  ALIGN_HOLD_SECONDS,
+  ALIGN_MOVE_SECONDS,
+  handOverOf,
+  IMMEDIATE_LEAD_SECONDS,
+  MOVE_OUT_SECONDS,
+} from './segment.ts';
 import { nextTake } from './takes.ts';
 
 /** An event that takes effect `afterSeconds` from now. */
@@ -215,7 +221,7 @@ export class LivePlayer {
         kind: 'stop',
         frame: 0,
         sound: held.sound + MOVE_SOUND,
-        fadeSeconds: -1,
+        fadeSeconds: MOVE_OUT_SECONDS,
         release: true,
       }),
     ];

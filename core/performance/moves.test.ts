@@ -245,6 +245,13 @@ describe('a connected line', () => {
     expect(move.startSeconds - move.offsetSeconds + move.leads[0]).toBeCloseTo(move.beatSeconds, 6);
     expect(gestures(line([67, 69], 30))).toEqual(['n0 attack', 'n1 hold']);
   });
+  it('fades with its note when that ends in the move, also where the recording plays to its end', () => {
+    const part = line([67, 69]);
+    const short = { ...part, notes: [part.notes[0], { ...part.notes[1], endTick: 1950 }] };
+    const last = soundsOf(planPart(short, contextOf())).at(-1);
+    expect([last?.gesture, last?.release]).toEqual(['move', true]);
+    expect(last?.endFadeSeconds).toBeGreaterThan(0);
+  });
   it('leaves the tone between two moves out when the move lasts long enough, and plays it when not', () => {
     const run = line([67, 69, 71], 192);
     expect(gestures(run, contextOf({ after: 0.5 })).filter((one) => one === 'n1 hold')).toEqual([]);

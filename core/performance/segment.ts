@@ -23,6 +23,8 @@ const CONNECT_GAP_SECONDS = 0.03;
 const MOVE_IN_SECONDS = 0.05;
 const HOLD_IN_SECONDS = 0.1;
 const LEAST_FADE_SECONDS = 0.02;
+/** Fade of a move whose note ends with it: its own release would let one that plays to its end ring on. */
+export const MOVE_OUT_SECONDS = 0.16;
 /** The tone after a move is not brought in before the new pitch has settled. */
 const HOLD_AFTER_SECONDS = 0.05;
 /** How much of a move is heard before its landing in `immediate`. */
@@ -251,7 +253,7 @@ export class SegmentWriter {
       gainSeconds: heard + HOLD_AFTER_SECONDS / 2,
       fadesSeconds: landing + move.lastsSeconds,
       endSeconds: holds ? holdStart : Math.max(end, start),
-      endFadeSeconds: holds ? overSeconds : -1,
+      endFadeSeconds: holds ? overSeconds : MOVE_OUT_SECONDS,
       release: !holds,
     });
     if (holds)
