@@ -1,6 +1,9 @@
 /** Commands to the engine, each with the frame (from the start of playing) at which it takes effect. */
 import { SOURCE, type ZoneRole } from '../catalogue/index.ts';
 
+/** Seconds between the values of a sound's own level; it goes straight from one to the next. */
+export const LEVEL_STEP_SECONDS = 0.025;
+
 /** Starts a sound: all layers of one take of a note, a transition or a release. */
 export interface StartEvent {
   kind: 'start';
@@ -27,10 +30,8 @@ export interface StartEvent {
    */
   joins?: number;
   alignSeconds?: number;
-  /** Level against the recording's own, in dB: at the beginning, and after `gainSeconds`. */
-  gainDb?: number;
-  endGainDb?: number;
-  gainSeconds?: number;
+  /** Level against the recording's own, in dB every `LEVEL_STEP_SECONDS` from its beginning; the last one holds. */
+  levelsDb?: readonly number[];
 }
 
 /** Ends a sound. */

@@ -114,7 +114,7 @@ describe('a sound that takes over from another of its pitch', () => {
   it('joins the newest of its number: one from before the seam of a loop may still ring', () => {
     // The older sound 1 stands opposed to the newer and hardly sounds any more; the newer one is what is taken over from.
     const events: EngineEvent[] = [
-      startEvent({ sound: 1, frame: 0, gainDb: -40 }),
+      startEvent({ sound: 1, frame: 0, levelsDb: [-40] }),
       { kind: 'stop', frame: 100, sound: 1, fadeSeconds: 1.5, release: false },
       startEvent({ sound: 1, frame: 2000, offsetSeconds: 2000 / 48_000 + opposed - 0.5 }),
       { kind: 'stop', frame: 40_000, sound: 1, fadeSeconds: 0.08, release: false },
@@ -141,17 +141,20 @@ describe('a sound that takes over from another of its pitch', () => {
 });
 
 describe('a sound with a level of its own', () => {
-  it('begins at one level and goes to another', () => {
+  it('goes straight from one level to the next, and keeps the last', () => {
     const level = (more: object) => {
       const { tape } = play([startEvent({ sound: 1, frame: 0, ...more })], 1);
       return [tape.db(0.02, 0.04), tape.db(0.25, 0.27), tape.db(0.7, 0.9)];
     };
     const plain = level({});
-    const ramp = level({ gainDb: -12, endGainDb: 6, gainSeconds: 0.5 });
-    // Straight in decibels: −12 + 18 · t / 0.5.
+    // One value every 25 ms, twenty-one of them: −12 + 18 · t / 0.5.
+    const levelsDb = Array.from({ length: 21 }, (_, i) => -12 + 18 * (i / 20));
+    const ramp = level({ levelsDb });
     expect(ramp[0] - plain[0]).toBeCloseTo(-12 + 18 * 0.06, 0);
     expect(ramp[1] - plain[1]).toBeCloseTo(-12 + 18 * 0.52, 0);
     expect(ramp[2] - plain[2]).toBeCloseTo(6, 1);
+    expect(level({ levelsDb: [-9] })[1] - plain[1]).toBeCloseTo(-9, 1);
+    expect(level({ levelsDb: [] })).toEqual(plain);
   });
 });
 

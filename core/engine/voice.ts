@@ -1,7 +1,7 @@
 import { SOURCE, type Loop } from '../catalogue/index.ts';
 import { PHASES, SINC_TABLE, TAPS, TAPS_BEFORE } from '../dsp/index.ts';
 import { centsToRatio, clamp } from '../units/index.ts';
-import type { StartEvent } from './events.ts';
+import { LEVEL_STEP_SECONDS, type StartEvent } from './events.ts';
 import { FILTER_STATE, filterStereo } from './filter.ts';
 import { blendGain, fadeGain, joinGain, velocityGain } from './gains.ts';
 import { curveShare, lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
@@ -15,6 +15,7 @@ export const MAX_POSITIONS = 8;
 export const BLOCK = 128;
 
 const INT16_SCALE = 1 / 32768;
+const NO_LEVELS: readonly number[] = [];
 /** Fastest playback: six octaves up. It bounds what one block can reach of a sample. */
 const HIGHEST_RATIO = 64;
 
@@ -67,9 +68,8 @@ export class Voice {
   private fadeInFrames = 0;
   private fadeInLikeness = 0;
   private endLikeness = 0;
-  private gainDb = 0;
-  private endGainDb = 0;
-  private gainFrames = 0;
+  private levelsDb: readonly number[] = NO_LEVELS;
+  private levelStepFrames = 1;
   private endAge = 0;
   private endFrames = 1;
   private endLevel = 1;
@@ -145,9 +145,8 @@ export class Voice {
     this.age = 0;
     this.fadeInFrames = event.fadeInSeconds * rate;
     this.fadeInLikeness = this.endLikeness = 0;
-    this.gainDb = event.gainDb ?? 0;
-    this.endGainDb = event.endGainDb ?? this.gainDb;
-    this.gainFrames = (event.gainSeconds ?? 0) * rate;
+    this.levelsDb = event.levelsDb ?? NO_LEVELS;
+    this.levelStepFrames = LEVEL_STEP_SECONDS * rate;
     this.level =
       this.fadeInFrames > 0 || envelope.attackSeconds > 0 || (envelope.delaySeconds ?? 0) > 0 ? 0 : 1;
     this.energy = 1;
@@ -500,9 +499,13 @@ export class Voice {
 
   /** Level that the sound was asked to have by now, as a factor. */
   private rampNow(): number {
-    if (this.gainDb === 0 && this.endGainDb === 0) return 1;
-    const share = this.gainFrames > 0 ? Math.min(1, this.age / this.gainFrames) : 1;
-    return 10 ** ((this.gainDb + share * (this.endGainDb - this.gainDb)) / 20);
+    const last = this.levelsDb.length - 1;
+    if (last < 0) return 1;
+    const place = Math.min(last, this.age / this.levelStepFrames);
+    const at = Math.min(last, Math.floor(place));
+    const from = this.levelsDb[at];
+    const to = this.levelsDb[Math.min(last, at + 1)];
+    return 10 ** ((from + (place - at) * (to - from)) / 20);
   }
 
   /** New layer gains and their steps over the run. */

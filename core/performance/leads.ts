@@ -105,17 +105,19 @@ export class Leads {
   }
 
   /**
-   * Levels in dB that make a move as loud as the tones it leads between.
-   * @param fromArticulation whose tone it takes over from
+   * Levels in dB, every `LEVEL_STEP_SECONDS` from where it is entered, that make a move as loud as the tones it leads between.
+   * @param offsetSeconds where it is entered; @param fromArticulation whose tone it takes over from
    */
   matched(
     move: Move,
+    offsetSeconds: number,
     [fromArticulation, fromKey]: readonly [number, number],
     [articulation, key]: readonly [number, number],
     touch: Touch,
-  ): { gainDb: number; endGainDb: number } {
+  ): number[] {
     return this.moves.match(
       move,
+      offsetSeconds,
       this.tone(fromArticulation, fromKey, touch),
       this.tone(articulation, key, touch),
       zoneGain(move.zone, touch),

@@ -70,7 +70,7 @@ export class Levels {
         if (gains[b] === 0) continue;
         const bands = this.sharedBands(zones[a], zones[b]);
         if (!bands) return undefined;
-        sum += gains[a] * gains[b] * (a === b ? 1 : 2) * weighed(bands, ratio, zones[a], touch);
+        sum += gains[a] * gains[b] * (a === b ? 1 : 2) * weigher(ratio, zones[a], touch)(bands);
       }
     }
     return sum * blendOf(zones, gains) ** 2;
@@ -120,13 +120,12 @@ function blendOf(zones: readonly Zone[], gains: readonly number[]): number {
   return blendGain(count, gains, powers, alike);
 }
 
-/** K-weighted sum of bands as they are played through a zone's filter. */
-export function weighed(bands: Bands, ratio: number, zone: Zone, touch: Touch): number {
+/** K-weighted sums of bands as they are played through a zone's filter. */
+export function weigher(ratio: number, zone: Zone, touch: Touch): (bands: Bands) => number {
   const filtering = filteringOf(zone, touch);
-  let sum = 0;
-  for (let band = 0; band < BANDS; band++) {
+  const weights = Float64Array.from({ length: BANDS }, (_, band) => {
     const hertz = Math.min(HIGHEST_HZ, centreOf(band) * ratio);
-    sum += bands[band] * kWeightingPower(hertz) * (filtering ? filtering.power(hertz) : 1);
-  }
-  return sum;
+    return kWeightingPower(hertz) * (filtering ? filtering.power(hertz) : 1);
+  });
+  return (bands) => bands.reduce((sum, power, band) => sum + power * weights[band], 0);
 }

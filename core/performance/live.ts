@@ -126,11 +126,13 @@ export class LivePlayer {
     if (before && move) {
       const heard = Math.min(move.leadSeconds, IMMEDIATE_LEAD_SECONDS);
       const { afterSeconds, overSeconds } = handOverOf(move);
-      const levels = this.leads.matched(move, [articulation, before.key], [articulation, key], {
-        velocity,
-        dynamics: this.dynamics,
-        vibrato: this.vibrato,
-      });
+      const levelsDb = this.leads.matched(
+        move,
+        move.leadSeconds - heard,
+        [articulation, before.key],
+        [articulation, key],
+        { velocity, dynamics: this.dynamics, vibrato: this.vibrato },
+      );
       // Both the old tone, begun or still to come, and the move that led to it.
       for (const old of [before.sound, before.sound + MOVE_SOUND])
         events.push(
@@ -147,8 +149,7 @@ export class LivePlayer {
           fadeInSeconds: MOVE_FADE_SECONDS,
           joins: before.sound,
           alignSeconds: ALIGN_MOVE_SECONDS,
-          ...levels,
-          gainSeconds: heard + afterSeconds / 2,
+          levelsDb,
         }),
         {
           afterSeconds: heard + afterSeconds,

@@ -35,6 +35,9 @@ interface Made {
   /** Level of the move against the tones, as a factor, before and after its landing. */
   before?: number;
   beyond?: number;
+  /** A stretch in which it falls to a share, in seconds. */
+  dip?: readonly [number, number];
+  dipTo?: number;
   root?: number;
   intervals?: number[];
   runs?: boolean;
@@ -45,6 +48,8 @@ function made({
   after = 0.3,
   before = 1,
   beyond = 1,
+  dip = [0, 0],
+  dipTo = 0.25,
   root = 69,
   intervals = [2, -5],
   runs = false,
@@ -68,7 +73,10 @@ function made({
         tones(
           at + after + 0.1,
           (t) => (t < at ? hertz(root - interval) : hertz(root)),
-          (t) => (t < at ? before : beyond) * (t > at + after ? Math.max(0, 1 - (t - at - after) / 0.1) : 1),
+          (t) =>
+            (t < at ? before : beyond) *
+            (t >= dip[0] && t < dip[1] ? dipTo : 1) *
+            (t > at + after ? Math.max(0, 1 - (t - at - after) / 0.1) : 1),
         ),
       );
       const samples = { mix: { sample: id } };
@@ -115,16 +123,45 @@ describe('a recorded move as it will be heard', () => {
     const one = { before: 0.5, beyond: 2 };
     const leads = leadsOf(one);
     const move = moveOf(one, 67, 69);
-    const { gainDb, endGainDb } = leads.matched(move, [0, 67], [0, 69], TOUCH);
-    expect(gainDb).toBeCloseTo(6, 0);
-    expect(endGainDb).toBeCloseTo(-6, 0);
+    // One value every 25 ms; it lands at 0.2 s.
+    const levels = leads.matched(move, 0, [0, 67], [0, 69], TOUCH);
+    for (const db of levels.slice(0, 7)) expect(db).toBeCloseTo(6, 0);
+    for (const db of levels.slice(9)) expect(db).toBeCloseTo(-6, 0);
+    expect(levels.length).toBeGreaterThan(18);
+    // Entered at 0.1 s, at the fifth value.
+    const entered = leads.matched(move, 0.1, [0, 67], [0, 69], TOUCH);
+    expect(entered).toHaveLength(levels.length - 4);
+    entered.forEach((db, i) => expect(db).toBeCloseTo(levels[i + 4], 6));
+  });
+  it('is brought to a level at the pace at which it is played', () => {
+    // An octave above its root all of it passes in half the time.
+    const one = { before: 0.5, beyond: 2 };
+    const move = moveOf(one, 79, 81);
+    const levels = leadsOf(one).matched(move, 0, [0, 79], [0, 81], TOUCH);
+    for (const db of levels.slice(0, 3)) expect(db).toBeCloseTo(6, 0);
+    for (const db of levels.slice(5)) expect(db).toBeCloseTo(-6, 0);
+  });
+  it('keeps a little of what it rises and falls by itself, and no more', () => {
+    // It falls to a quarter between 50 and 150 ms, and lands at 300 ms.
+    const dipped = { landing: 0.3, dip: [0.05, 0.15] as const };
+    const levels = leadsOf(dipped).matched(moveOf(dipped, 67, 69), 0, [0, 67], [0, 69], TOUCH);
+    expect(levels[4] - levels[9]).toBeGreaterThan(8);
+    expect(levels[4] - levels[9]).toBeLessThan(12);
+    const shallow = { ...dipped, dipTo: 0.9 };
+    const kept = leadsOf(shallow).matched(moveOf(shallow, 67, 69), 0, [0, 67], [0, 69], TOUCH);
+    expect(Math.abs(kept[4] - kept[9])).toBeLessThan(0.3);
+  });
+  it('keeps the fall of a new bow on the same key', () => {
+    const bow = { landing: 0.3, dip: [0.2, 0.3] as const, intervals: [0] };
+    const levels = leadsOf(bow).matched(moveOf(bow, 69, 69), 0, [0, 69], [0, 69], TOUCH);
+    expect(Math.max(...levels) - Math.min(...levels)).toBeLessThan(5);
   });
   it('is left as it is while its recordings are not here', () => {
     const { instrument } = made();
     const leads = new Leads(instrument, mixOf(['mix']));
     const move = leads.move(0, 67, 69);
     expect(move?.lastsSeconds).toBeGreaterThan(0.05);
-    expect(move && leads.matched(move, [0, 67], [0, 69], TOUCH)).toEqual({ gainDb: 0, endGainDb: 0 });
+    expect(move && leads.matched(move, 0, [0, 67], [0, 69], TOUCH)).toEqual([]);
   });
   it('is missing where none was recorded', () => {
     expect(leadsOf().move(0, 66, 69)).toBeUndefined();
@@ -137,9 +174,8 @@ describe('a recorded move as it will be heard', () => {
     };
     const move = moveOf({}, 67, 69);
     // Tones and moves go through the same positions: nothing is to be matched.
-    const levels = leadsOf({}, quiet).matched(move, [0, 67], [0, 69], TOUCH);
-    expect(Math.abs(levels.gainDb)).toBeLessThan(0.7);
-    expect(Math.abs(levels.endGainDb)).toBeLessThan(0.7);
+    const levels = leadsOf({}, quiet).matched(move, 0, [0, 67], [0, 69], TOUCH);
+    for (const db of levels) expect(Math.abs(db)).toBeLessThan(0.7);
   });
 });
 
@@ -210,8 +246,8 @@ describe('a connected line', () => {
       1,
       1,
     ]);
-    expect(starts[1].gainDb).toBeCloseTo(6, 0);
-    expect(starts[0].gainDb).toBeUndefined();
+    expect(starts[1].levelsDb?.[0]).toBeCloseTo(6, 0);
+    expect(starts[0].levelsDb).toBeUndefined();
     expect(starts[1].alignSeconds ?? 1).toBeLessThan(starts[2].alignSeconds ?? 0);
   });
   it('is blended around the beat where no move was recorded, and says so', () => {
@@ -413,8 +449,9 @@ describe('connected notes played by hand', () => {
     const [move, hold] = startsOf(events);
     expect([move.role, move.fromKey, move.key, move.afterSeconds]).toEqual(['transition', 67, 69, 0]);
     expect(move.joins).toBe(first.event.kind === 'start' ? first.event.sound : -1);
-    expect(move.gainDb).toBeCloseTo(6, 0);
-    expect(move.endGainDb).toBeCloseTo(0, 0);
+    // 40 ms before its landing it is still the old tone, 75 ms later the new one.
+    expect(move.levelsDb?.[0]).toBeCloseTo(6, 0);
+    expect(move.levelsDb?.[3]).toBeCloseTo(0, 0);
     // The move is entered shortly before its landing: 0.2 s less 40 ms.
     expect(move.offsetSeconds).toBeCloseTo(0.16, 2);
     expect(hold.joins).toBe(move.sound);
@@ -433,7 +470,7 @@ describe('connected notes played by hand', () => {
       player.noteOn(67, 90);
       const [move] = startsOf(player.noteOn(69, 90));
       player.allOff();
-      return move.gainDb ?? 0;
+      return move.levelsDb?.[0] ?? 0;
     };
     expect(gainAt(127) - gainAt(0)).toBeCloseTo(12, 1);
   });

@@ -1,12 +1,12 @@
 import type { Zone } from '../catalogue/index.ts';
 import { kWeighted } from '../dsp/index.ts';
-import type { SampleAudio } from '../engine/index.ts';
+import { LEVEL_STEP_SECONDS, type SampleAudio } from '../engine/index.ts';
 import { landingSeconds } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import { centsToRatio, midiToHertz } from '../units/index.ts';
+import { centsToRatio, clamp, midiToHertz } from '../units/index.ts';
 import { heardSpan, rateOf } from './heard.ts';
 import type { Touch } from './touch.ts';
-import { weighed, type Levels } from './levels.ts';
+import { weigher, type Levels } from './levels.ts';
 
 /** A recorded move as it will be heard at the pitch played. Times are seconds of playing. */
 export interface Move {
@@ -34,9 +34,12 @@ const EARLIEST_SECONDS = 0.03;
 const LOOK_SECONDS = 1.5;
 /** What is left of the change itself this long before and after the landing is not counted as settled. */
 const CHANGE_SECONDS = 0.05;
-/** Shortest stretch whose level tells something. */
-const LEAST_SECONDS = 0.03;
+/** The level goes over from that of the old tone to that of the new within this of the landing. */
+const TURN_SECONDS = 0.02;
+/** How far a tone rises and falls by itself; a move may do so too. */
+const OWN_DB = 1.5;
 const WINDOW_SECONDS = 0.08;
+const LEVEL_WINDOW_SECONDS = 0.05;
 /** A tone that falls this far below itself has begun to fade. */
 const FADED_DB = 2;
 /** How long a move is taken to last whose recording is not loaded. */
@@ -47,7 +50,7 @@ const MOST_MATCH_DB = 18;
 export class Moves {
   private readonly known = new Map<string, Move | undefined>();
   private readonly heard = new Map<string, Recorded>();
-  private readonly levelled = new Map<string, { before: Float64Array; after: Float64Array } | undefined>();
+  private readonly levelled = new Map<string, Float64Array[] | undefined>();
 
   /** @param power share of each position's power in the mix, by id; used where audio is missing */
   constructor(
@@ -65,23 +68,40 @@ export class Moves {
   }
 
   /**
-   * Levels that make a move as loud as the tones it leads between, in dB.
+   * Levels in dB, every `LEVEL_STEP_SECONDS` of playing from where it is entered, that make a move as loud as the tones it
+   * leads between. What it rises and falls by itself is left to it as far as held tones do so too. Allocates.
+   * @param offsetSeconds where it is entered, at the pitch played
    * @param from, to K-weighted powers of those tones; undefined when they are not known
    */
   match(
     move: Move,
+    offsetSeconds: number,
     from: number | undefined,
     to: number | undefined,
     gain: number,
     touch: Touch,
-  ): { gainDb: number; endGainDb: number } {
-    const bands = this.bandsOf(move);
-    const step = (wanted: number | undefined, own: Float64Array | undefined) => {
-      const power = own && gain ** 2 * weighed(own, move.ratio, move.zone, touch);
-      if (!wanted || !power) return 0;
-      return Math.min(MOST_MATCH_DB, Math.max(-MOST_MATCH_DB, 10 * Math.log10(wanted / power)));
-    };
-    return { gainDb: step(from, bands?.before), endGainDb: step(to, bands?.after) };
+  ): number[] {
+    const curve = from && to && gain > 0 ? this.curveOf(move) : undefined;
+    if (!from || !to || !curve) return [];
+    const landing = move.leadSeconds * move.ratio;
+    const weigh = weigher(move.ratio, move.zone, touch);
+    const missing = curve.map((bands, i) => {
+      const after = clamp((i * LEVEL_STEP_SECONDS - landing) / (2 * TURN_SECONDS) + 0.5, 0, 1);
+      const wanted = 10 * Math.log10(from / to) * (1 - after) + 10 * Math.log10(to);
+      return wanted - 10 * Math.log10(gain ** 2 * weigh(bands) + 1e-30);
+    });
+    const turn = clamp(Math.round(landing / LEVEL_STEP_SECONDS), 1, missing.length - 1);
+    // A new bow is meant to fall back: only its level as a whole is brought in line.
+    const own = move.zone.interval === 0 ? Infinity : OWN_DB;
+    const levels = [...settled(missing.slice(0, turn), own), ...settled(missing.slice(turn), own)];
+    const last = levels.length - 1;
+    const steps = Math.ceil(last / move.ratio - offsetSeconds / LEVEL_STEP_SECONDS) + 1;
+    return Array.from({ length: Math.max(1, steps) }, (_, i) => {
+      const place = clamp((offsetSeconds / LEVEL_STEP_SECONDS + i) * move.ratio, 0, last);
+      const at = Math.floor(place);
+      const value = levels[at] + (place - at) * (levels[Math.min(last, at + 1)] - levels[at]);
+      return clamp(value, -MOST_MATCH_DB, MOST_MATCH_DB);
+    });
   }
 
   private measure(zones: readonly Zone[], interval: number, key: number): Move | undefined {
@@ -124,18 +144,24 @@ export class Moves {
     return { leadSeconds, lastsSeconds: lastsAfter(heard, rate, leadSeconds) };
   }
 
-  private bandsOf({ zone, leadSeconds, lastsSeconds, ratio }: Move) {
+  /** Power bands of a move around every `LEVEL_STEP_SECONDS` of its recording, up to where its tone fades. */
+  private curveOf({ zone, leadSeconds, lastsSeconds, ratio }: Move): Float64Array[] | undefined {
     const name = recordingOf(zone);
     if (this.levelled.has(name)) return this.levelled.get(name);
     const rate = rateOf(zone, this.audio);
-    const landing = leadSeconds * ratio;
-    const at = (seconds: number) => zone.startFrame + seconds * rate;
-    const before = this.levels.stretch(zone, at(0), at(Math.max(LEAST_SECONDS, landing - CHANGE_SECONDS)));
-    const end = landing + Math.max(CHANGE_SECONDS + LEAST_SECONDS, lastsSeconds * ratio);
-    const after = this.levels.stretch(zone, at(landing + CHANGE_SECONDS), at(end));
-    const bands = before && after ? { before, after } : undefined;
-    this.levelled.set(name, bands);
-    return bands;
+    const end = (leadSeconds + lastsSeconds) * ratio;
+    const half = LEVEL_WINDOW_SECONDS / 2;
+    const curve: Float64Array[] = [];
+    for (let at = 0; at <= end; at += LEVEL_STEP_SECONDS) {
+      const middle = clamp(at, half, Math.max(half, end - half));
+      const from = zone.startFrame + (middle - half) * rate;
+      const bands = this.levels.stretch(zone, from, from + 2 * half * rate);
+      if (!bands) break;
+      curve.push(bands);
+    }
+    const known = curve.length > 1 ? curve : undefined;
+    this.levelled.set(name, known);
+    return known;
   }
 
   /** Landings of the positions as the import measured them, weighted by the power each will be heard with. */
@@ -149,6 +175,15 @@ export class Moves {
     }
     return weights > 0 ? sum / weights : 0;
   }
+}
+
+/** What is missing to a level, less what a tone may do by itself around the middle of it, in dB. */
+function settled(missing: readonly number[], ownDb: number): number[] {
+  const middle = missing.reduce((sum, value) => sum + value / missing.length, 0);
+  return missing.map((value) => {
+    const away = value - middle;
+    return middle + Math.sign(away) * Math.max(0, Math.abs(away) - ownDb);
+  });
 }
 
 /** Frames of the longest position of a zone. */

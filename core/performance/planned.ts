@@ -42,10 +42,8 @@ export interface PlannedSound {
   fadeInSeconds: number;
   /** Takes over from the sound before it, on the same pitch: both are aligned and their crossfade weighed. */
   joins: boolean;
-  /** Level against the recording's own, in dB: at its start, and after `gainSeconds`. */
-  gainDb: number;
-  endGainDb: number;
-  gainSeconds: number;
+  /** Level against the recording's own, in dB every `LEVEL_STEP_SECONDS` from its beginning; empty leaves it as it is. */
+  levelsDb: readonly number[];
   /** When its tone begins to fade by itself. */
   fadesSeconds: number;
   endSeconds: number;

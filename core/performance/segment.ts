@@ -34,7 +34,7 @@ const LEAST_LEAD_SECONDS = 0.04;
 /** Crossfade between tones where no move was recorded, or none fits: around the beat. */
 const BLEND_SECONDS = 0.04;
 /** How far a move and the tone after it may be shifted so that their waves agree. */
-export const ALIGN_MOVE_SECONDS = 0.0015;
+export const ALIGN_MOVE_SECONDS = 0.0008;
 export const ALIGN_HOLD_SECONDS = 0.012;
 
 /**
@@ -49,6 +49,8 @@ export function handOverOf({ lastsSeconds }: Move): { afterSeconds: number; over
   const afterSeconds = Math.max(LEAST_FADE_SECONDS, Math.min(HOLD_AFTER_SECONDS, lastsSeconds - overSeconds));
   return { afterSeconds, overSeconds };
 }
+
+const NO_LEVELS: readonly number[] = [];
 
 /** How one note is reached from the one before it. */
 type Road = { kind: 'move'; move: Move; articulation: number } | { kind: 'blend' };
@@ -185,9 +187,7 @@ export class SegmentWriter {
       offsetSeconds: 0,
       fadeInSeconds: 0,
       joins: false,
-      gainDb: 0,
-      endGainDb: 0,
-      gainSeconds: 0,
+      levelsDb: NO_LEVELS,
       fadesSeconds: Infinity,
       endSeconds: tempo.toSeconds(note.endTick),
       endFadeSeconds: -1,
@@ -229,8 +229,9 @@ export class SegmentWriter {
     const over = Math.min(MOVE_IN_SECONDS, Math.max(LEAST_FADE_SECONDS, heard / 2));
     this.handOver(sounds, start, over, last);
     const before = sounds[sounds.length - 1];
-    const levels = this.leads.matched(
+    const levelsDb = this.leads.matched(
       move,
+      move.leadSeconds - heard,
       [before?.articulation ?? index, last.key],
       [index, note.key],
       this.touchAt(note),
@@ -249,8 +250,7 @@ export class SegmentWriter {
       offsetSeconds: move.leadSeconds - heard,
       fadeInSeconds: over,
       joins: true,
-      ...levels,
-      gainSeconds: heard + HOLD_AFTER_SECONDS / 2,
+      levelsDb,
       fadesSeconds: landing + move.lastsSeconds,
       endSeconds: holds ? holdStart : Math.max(end, start),
       endFadeSeconds: holds ? overSeconds : MOVE_OUT_SECONDS,

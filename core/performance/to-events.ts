@@ -1,4 +1,4 @@
-import { sortEvents, type EngineEvent } from '../engine/index.ts';
+import { LEVEL_STEP_SECONDS, sortEvents, type EngineEvent } from '../engine/index.ts';
 import { curveOf, type CurvePoint, type Part, type TempoMap } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import type { Plan } from './plan.ts';
@@ -47,13 +47,7 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
               alignSeconds: planned.gesture === 'move' ? ALIGN_MOVE_SECONDS : ALIGN_HOLD_SECONDS,
             }
           : {}),
-        ...(planned.gainDb === 0 && planned.endGainDb === 0
-          ? {}
-          : {
-              gainDb: late > 0 ? planned.endGainDb : planned.gainDb,
-              endGainDb: planned.endGainDb,
-              gainSeconds: planned.gainSeconds,
-            }),
+        ...(planned.levelsDb.length > 0 ? { levelsDb: levelsFrom(planned.levelsDb, late) } : {}),
       });
       events.push({
         kind: 'stop',
@@ -64,6 +58,12 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
       });
     }
   return sortEvents(events);
+}
+
+/** A sound's own levels from a moment after its beginning on. */
+function levelsFrom(levelsDb: readonly number[], seconds: number): readonly number[] {
+  const passed = Math.min(levelsDb.length - 1, Math.round(seconds / LEVEL_STEP_SECONDS));
+  return passed === 0 ? levelsDb : levelsDb.slice(passed);
 }
 
 function controlEvents(part: Part, tempo: TempoMap, trackIndex: number, startSeconds: number): EngineEvent[] {

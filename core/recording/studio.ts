@@ -159,26 +159,27 @@ function finish(
   return out;
 }
 
-const HALF_TAPS = 63;
-/** Half-band low-pass: windowed sinc (Blackman), cut at a quarter of the rate less a margin. */
-const HALF_BAND = Float64Array.from({ length: HALF_TAPS }, (_, i) => {
-  const n = i - (HALF_TAPS - 1) / 2;
-  const cut = 0.21;
-  const sinc = n === 0 ? 2 * cut : Math.sin(2 * Math.PI * cut * n) / (Math.PI * n);
-  const x = (2 * Math.PI * i) / (HALF_TAPS - 1);
-  return sinc * (0.42 - 0.5 * Math.cos(x) + 0.08 * Math.cos(2 * x));
+const HALF_SPAN = 31;
+/**
+ * Half-band low-pass: a windowed sinc (Blackman) cut at a quarter of the rate, of which every second tap but the middle one
+ * is 0; those at odd distances from the middle are kept.
+ */
+const HALF_BAND = Float64Array.from({ length: (HALF_SPAN + 1) / 2 }, (_, i) => {
+  const n = 2 * i + 1;
+  const x = (2 * Math.PI * (n + HALF_SPAN)) / (2 * HALF_SPAN);
+  return (Math.sin((Math.PI * n) / 2) / (Math.PI * n)) * (0.42 - 0.5 * Math.cos(x) + 0.08 * Math.cos(2 * x));
 });
 
 /** Every second frame of a sound freed of what half the rate cannot hold; no delay. */
 export function halveRate(sound: Float32Array): Float32Array {
   const out = new Float32Array(Math.ceil(sound.length / 2));
-  const half = (HALF_TAPS - 1) / 2;
+  const padded = new Float32Array(sound.length + 2 * HALF_SPAN + 1);
+  padded.set(sound, HALF_SPAN);
   for (let i = 0; i < out.length; i++) {
-    let sum = 0;
-    const centre = 2 * i;
-    const from = Math.max(0, centre - half);
-    const to = Math.min(sound.length - 1, centre + half);
-    for (let k = from; k <= to; k++) sum += sound[k] * HALF_BAND[k - centre + half];
+    const centre = 2 * i + HALF_SPAN;
+    let sum = 0.5 * padded[centre];
+    for (let k = 0; k < HALF_BAND.length; k++)
+      sum += HALF_BAND[k] * (padded[centre - 2 * k - 1] + padded[centre + 2 * k + 1]);
     out[i] = sum;
   }
   return out;

@@ -77,7 +77,7 @@ function brass(name: string, slug: string, plan: BrassPlan): InstrumentPlan {
       connected([roots[0], roots[roots.length - 1]], bothWays(1, 2, 3, 4, 5, 7), speech, {
         before: 0.15,
         after: 0.42,
-        glide: [0.03, 0.001],
+        glide: [0.02, 0.0008],
         dip: 0.1,
       }),
       colour('muted', few, 0.75, speech, { thinDb: 8, tiltDb: 2 }),

@@ -105,7 +105,7 @@ function voices(
       connected(range.roots.slice(0, 2), bothWays(1, 2, 3, 5, 7), VOICE, {
         before: 0.17,
         after: 0.42,
-        glide: [0.07, 0.002],
+        glide: [0.04, 0.001],
         dip: 0.05,
       }),
       vowel('oh', range.roots.slice(0, 2)),

@@ -217,7 +217,7 @@ export function bowedTechniques(plan: BowedPlan): TechniquePlan[] {
     connected(moveRoots, plan.intervals, BOW, {
       before: 0.15,
       after: 0.42,
-      glide: [0.05, 0.0012],
+      glide: [0.028, 0.0006],
       dip: 0.08,
     }),
     connected(

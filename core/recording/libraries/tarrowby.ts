@@ -141,7 +141,7 @@ function solo(
   const slow = FAULTS.slowTransition;
   const late = (interval: number) =>
     name === slow.instrument && interval >= slow.fromInterval ? slow.lateSeconds : 0;
-  const shape = { before: 0.15, after: 0.42, glide: [0.035, 0.001] as const, dip: 0.06 };
+  const shape = { before: 0.15, after: 0.42, glide: [0.016, 0.0006] as const, dip: 0.06 };
   const radiate = radiateTone(players, () => tone);
   const all = bothWays(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12);
   return {

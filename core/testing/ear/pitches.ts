@@ -1,7 +1,11 @@
 /** Which of two pitches sounds, told by their own partials. Written apart from what it judges; see `k-level.ts`. */
 
 const RATE = 48_000;
-const MOST_PARTIALS = 8;
+const MOST_PARTIALS = 12;
+/** How much of its greater amplitude a partial must change by to tell which tone sounds. */
+const LEAST_DIFFERENCE = 0.3;
+/** More than this of its settled amplitude is a beat between players. */
+const MOST_AMPLITUDE = 1.3;
 const STEP = 0.002;
 /** Steps on either side of a crossing by which it is judged: 40 ms. */
 const AROUND = 20;
@@ -43,28 +47,32 @@ function powerAt(signal: Float32Array, hertz: number, centre: number, width: num
   return re * re + im * im;
 }
 
+/** Lowest partials of a pitch. */
+function partialsOf(hertz: number): number[] {
+  return Array.from({ length: MOST_PARTIALS }, (_, i) => (i + 1) * hertz).filter((one) => one < HIGHEST_HZ);
+}
+
 /** Partials of a pitch that lie apart from all of another's; with an octave above, those of odd number alone. */
 function ownPartials(hertz: number, other: number): number[] {
-  const out: number[] = [];
-  for (let n = 1; n * hertz < HIGHEST_HZ && out.length < MOST_PARTIALS; n++) {
-    const order = Math.max(1, Math.round((n * hertz) / other));
-    if (Math.abs(n * hertz - order * other) >= APART_HZ) out.push(n * hertz);
-  }
-  return out;
+  return partialsOf(hertz).filter((partial) => {
+    const order = Math.max(1, Math.round(partial / other));
+    return Math.abs(partial - order * other) >= APART_HZ;
+  });
 }
 
 /** How a new pitch took over from an old one. */
 export interface Takeover {
-  /** When the new pitch began to outweigh the old, in seconds; undefined when it cannot be told or never did. */
+  /** When the new pitch began to outweigh the old, in seconds; undefined when it never did. */
   at: number | undefined;
   /** How far below its settled power the new pitch was at the asked moment, dB; undefined when all its partials are shared. */
   behindDb: number | undefined;
 }
 
 /**
- * Follows both pitches around a beat. Every partial counts against its own power when its pitch alone is settled, so that
- * neither the louder pitch nor the louder partial decides. Where one pitch has no partial of its own (octaves), the other's
- * half power decides.
+ * Follows both pitches around a beat. At every moment the amplitudes of all partials of both are held against those of the
+ * old tone and of the new tone when each is settled: the tone they resemble more (by the cosine of the angle between them)
+ * outweighs. Every partial counts against its own greater settled amplitude, so that neither the louder pitch nor the
+ * louder partial decides; a dip of the level changes no angle.
  * @param beat where the new pitch is wanted, seconds; @param room seconds that old and new are each settled before and after
  */
 export function takeover(
@@ -75,39 +83,41 @@ export function takeover(
   room: { before: number; after: number },
   lookAt = 0.045,
 ): Takeover {
-  const width = Math.min(0.05, Math.max(0.03, 2.5 / Math.min(fromHertz, toHertz)));
-  const mean = (partials: readonly number[], times: readonly number[]) =>
-    partials.map((hertz) =>
-      times.reduce((sum, time) => sum + powerAt(signal, hertz, time, width) / times.length, 1e-30),
+  const width = Math.min(0.08, Math.max(0.03, 5 / Math.min(fromHertz, toHertz)));
+  const all = [...partialsOf(fromHertz), ...partialsOf(toHertz)];
+  const settled = (hertz: number, times: readonly number[]) =>
+    Math.sqrt(times.reduce((sum, time) => sum + powerAt(signal, hertz, time, width) / times.length, 1e-30));
+  const shares = [0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9];
+  const known = all.map((hertz) => {
+    const o = settled(
+      hertz,
+      shares.map((share) => beat - room.before * share),
     );
-  // Partials that hardly sound would be told by what leaks from others.
-  const strong = (partials: readonly number[], times: readonly number[]) => {
-    const settled = mean(partials, times);
-    const least = Math.max(...settled) * 1e-4;
-    return partials.flatMap((hertz, i) => (settled[i] > least ? [{ hertz, settled: settled[i] }] : []));
-  };
-  const old = strong(
-    ownPartials(fromHertz, toHertz),
-    [0.5, 0.7, 0.9].map((share) => beat - room.before * share),
-  );
-  const fresh = strong(
-    ownPartials(toHertz, fromHertz),
-    [0.5, 0.7, 0.9].map((share) => beat + room.after * share),
-  );
-  const share = (partials: typeof old, time: number) =>
-    partials.length === 0
-      ? undefined
-      : partials.reduce(
-          // Many players beat: a partial that happens to be strong says no more than that it is there.
-          (sum, { hertz, settled }) =>
-            sum + Math.min(1, powerAt(signal, hertz, time, width) / settled) / partials.length,
-          0,
-        );
+    const n = settled(
+      hertz,
+      shares.map((share) => beat + room.after * share),
+    );
+    return { hertz, most: Math.max(o, n), old: o / Math.max(o, n), fresh: n / Math.max(o, n) };
+  });
+  // Partials that hardly sound would be told by what leaks from others; those that both tones have alike tell nothing.
+  const least = Math.max(...known.map(({ most }) => most)) * 0.01;
+  const told = known.filter((one) => one.most > least && Math.abs(one.old - one.fresh) > LEAST_DIFFERENCE);
+  const length = (pick: (one: (typeof told)[number]) => number) =>
+    Math.sqrt(told.reduce((sum, one) => sum + pick(one) ** 2, 1e-30));
+  const [oldLength, freshLength] = [length((one) => one.old), length((one) => one.fresh)];
   const lead = (time: number) => {
-    const o = share(old, time);
-    const f = share(fresh, time);
-    if (o !== undefined && f !== undefined) return f - o;
-    return f === undefined ? 0.5 - (o ?? 0.5) : f - 0.5;
+    let [o, n, x] = [0, 0, 1e-30];
+    for (const one of told) {
+      // Many players beat: a partial that happens to be strong says no more than that it is there.
+      const amplitude = Math.min(
+        MOST_AMPLITUDE,
+        Math.sqrt(powerAt(signal, one.hertz, time, width)) / one.most,
+      );
+      o += amplitude * one.old;
+      n += amplitude * one.fresh;
+      x += amplitude ** 2;
+    }
+    return (n / freshLength - o / oldLength) / Math.sqrt(x);
   };
   const search = Math.min(0.12, room.before * 0.9, room.after * 0.9);
   const curve: number[] = [];
@@ -127,6 +137,29 @@ export function takeover(
     most = change;
     at = beat - search + (i - 1 + before / (before - now)) * STEP;
   });
-  const risen = share(fresh, beat + lookAt);
-  return { at, behindDb: risen === undefined ? undefined : -10 * Math.log10(risen + 1e-20) };
+  return { at, behindDb: behindAt(signal, ownPartials(toHertz, fromHertz), beat, room.after, width, lookAt) };
+}
+
+/** How far below their settled powers a new pitch's own partials are at a moment after the beat, dB. */
+function behindAt(
+  signal: Float32Array,
+  partials: readonly number[],
+  beat: number,
+  room: number,
+  width: number,
+  lookAt: number,
+): number | undefined {
+  const times = [0.5, 0.7, 0.9].map((share) => beat + room * share);
+  const settled = partials.map((hertz) =>
+    times.reduce((sum, time) => sum + powerAt(signal, hertz, time, width) / times.length, 1e-30),
+  );
+  const least = Math.max(...settled) * 1e-4;
+  const strong = partials.flatMap((hertz, i) => (settled[i] > least ? [{ hertz, power: settled[i] }] : []));
+  if (strong.length === 0) return undefined;
+  const risen = strong.reduce(
+    (sum, { hertz, power }) =>
+      sum + Math.min(1, powerAt(signal, hertz, beat + lookAt, width) / power) / strong.length,
+    0,
+  );
+  return -10 * Math.log10(risen + 1e-20);
 }
