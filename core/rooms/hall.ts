@@ -90,6 +90,9 @@ export function airLossPole(metres: number): number {
   return Math.exp((-2 * Math.PI * cornerHz) / ENGINE_RATE);
 }
 
+/** Frames that are worked out at once: fewer than the shortest line holds. */
+const RUN = 1024;
+
 /**
  * Tail of the hall as a network of eight delays with a lossless mixing matrix (Jot & Chaigne 1991): feed it
  * one block of mono sound, take decorrelated left and right per position.
@@ -99,6 +102,8 @@ export class DiffuseField {
   private readonly at: number[];
   private readonly gains: number[];
   private readonly damped = new Float64Array(8);
+  private readonly sum = new Float64Array(RUN);
+  private readonly passed = Array.from({ length: 8 }, () => new Float64Array(RUN));
   private static readonly LENGTHS = [1553, 1783, 2011, 2311, 2647, 2939, 3251, 3557];
   private static readonly DAMPING = 0.32;
 
@@ -114,26 +119,41 @@ export class DiffuseField {
    * Fills `taps[k]` (k = 0…7) with the outputs of the eight lines for each frame of `input`.
    */
   process(input: Float32Array, taps: Float32Array[]): void {
-    const { lines, at, gains, damped } = this;
+    for (let from = 0; from < input.length; from += RUN)
+      this.run(input, taps, from, Math.min(RUN, input.length - from));
+  }
+
+  /** A run is shorter than every line, so that what goes in during it comes out after it: each line is read by itself. */
+  private run(input: Float32Array, taps: Float32Array[], from: number, count: number): void {
+    const { sum, passed } = this;
     const d = DiffuseField.DAMPING;
-    const v = new Float64Array(8);
-    for (let i = 0; i < input.length; i++) {
-      let sum = 0;
-      for (let k = 0; k < 8; k++) {
-        const out = lines[k][at[k]] * gains[k];
-        damped[k] = out + d * (damped[k] - out);
-        v[k] = damped[k];
-        taps[k][i] = v[k];
-        sum += v[k];
+    sum.fill(0);
+    for (let k = 0; k < 8; k++) {
+      const line = this.lines[k];
+      const tap = taps[k];
+      const out = passed[k];
+      const gain = this.gains[k] * (1 - d);
+      let at = this.at[k];
+      let damped = this.damped[k];
+      for (let i = 0; i < count; i++) {
+        damped = gain * line[at] + d * damped;
+        out[i] = tap[from + i] = damped;
+        sum[i] += damped;
+        if (++at === line.length) at = 0;
       }
-      // Householder reflection: x − 2/8·sum keeps energy.
-      const back = sum * 0.25;
-      const x = input[i];
-      for (let k = 0; k < 8; k++) {
-        const line = lines[k];
-        line[at[k]] = v[k] - back + (k & 1 ? -x : x);
-        at[k] = at[k] + 1 === line.length ? 0 : at[k] + 1;
+      this.damped[k] = damped;
+    }
+    for (let k = 0; k < 8; k++) {
+      const line = this.lines[k];
+      const out = passed[k];
+      const sign = k & 1 ? -1 : 1;
+      let at = this.at[k];
+      for (let i = 0; i < count; i++) {
+        // Householder reflection: x − 2/8·sum keeps energy.
+        line[at] = out[i] - 0.25 * sum[i] + sign * input[from + i];
+        if (++at === line.length) at = 0;
       }
+      this.at[k] = at;
     }
   }
 }
