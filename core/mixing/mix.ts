@@ -114,3 +114,19 @@ export function trialMix(
     positions: Object.fromEntries(Object.entries(mixes).filter(([, one]) => one !== undefined)),
   };
 }
+
+/** True when two mixes let the same be heard of every position; what is done to their sum may differ. */
+export function samePositions(a: TrackMix, b: TrackMix): boolean {
+  if (a.positions === b.positions) return true;
+  const ids = Object.keys(a.positions);
+  return (
+    ids.length === Object.keys(b.positions).length &&
+    ids.every((id) => {
+      const [one, other] = [a.positions[id], b.positions[id]];
+      return (
+        other !== undefined &&
+        (Object.keys(one) as (keyof PositionMix)[]).every((name) => one[name] === other[name])
+      );
+    })
+  );
+}

@@ -6,7 +6,9 @@ import {
   levelGain,
   PLAIN_POSITION,
   positionMatrix,
+  samePositions,
   type PositionMix,
+  type TrackMix,
 } from './index.ts';
 
 const matrix = (change: Partial<PositionMix>) => {
@@ -75,5 +77,33 @@ describe('what a person hears', () => {
   });
   it('is everything again when what they heard alone is gone', () => {
     expect(isAudible(track('a'), own([], ['removed']), false)).toBe(true);
+  });
+});
+
+describe('whether two mixes let the same be heard of every position', () => {
+  const mix: TrackMix = {
+    gainDb: 0,
+    pan: 0,
+    muted: false,
+    hallSendDb: -20,
+    positions: { close: PLAIN_POSITION, far: { ...PLAIN_POSITION, levelDb: -9 } },
+  };
+  it('is so when only their sum is treated otherwise', () => {
+    const louder = { ...mix, gainDb: 3, pan: -1, muted: true, positions: structuredClone(mix.positions) };
+    expect(samePositions(mix, louder)).toBe(true);
+  });
+  it.each(['levelDb', 'pan', 'width', 'delayMs'] as const)('is not when one has another %s', (name) => {
+    const far = { ...mix.positions.far, [name]: mix.positions.far[name] + 0.5 };
+    expect(samePositions(mix, { ...mix, positions: { ...mix.positions, far } })).toBe(false);
+  });
+  it('is not when one is muted, missing or added', () => {
+    const { close, far } = mix.positions;
+    const others: TrackMix['positions'][] = [
+      { close, far: { ...far, muted: true } },
+      { close },
+      { close, tree: far },
+      { close, far, tree: far },
+    ];
+    for (const positions of others) expect(samePositions(mix, { ...mix, positions })).toBe(false);
   });
 });

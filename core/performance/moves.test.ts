@@ -272,7 +272,10 @@ describe('a connected line', () => {
     expect(used(960)).toEqual(['connected']);
     // 100 ms of room for a move of 200 ms; the quick one takes 60.
     expect(used(96)).toEqual(['runs']);
-    expect(findingsOf(planPart(line([67, 69], 96), quick))).toEqual([]);
+    expect(findingsOf(planPart(line([67, 69], 96), quick)).map(({ sentence }) => sentence)).toEqual([
+      'Test section have no time for their whole recorded move here; their runs lead to the beat.',
+    ]);
+    expect(findingsOf(planPart(line([67, 69]), quick))).toEqual([]);
   });
   it('enters a move late where there is no other, and blends what is quicker still', () => {
     const [, move] = soundsOf(planPart(line([67, 69], 96), contextOf()));
@@ -280,6 +283,11 @@ describe('a connected line', () => {
     expect(move.offsetSeconds).toBeCloseTo(move.leads[0] - 0.1, 3);
     expect(move.startSeconds - move.offsetSeconds + move.leads[0]).toBeCloseTo(move.beatSeconds, 6);
     expect(gestures(line([67, 69], 30))).toEqual(['n0 attack', 'n1 hold']);
+    expect(findingsOf(planPart(line([67, 69], 96), contextOf())).map(({ sentence }) => sentence)).toEqual([
+      'Test section have no time for their whole recorded move here; its later part leads to the beat.',
+    ]);
+    // Played at once, no move is heard whole: nothing to tell.
+    expect(findingsOf(planPart(line([67, 69], 96), { ...contextOf(), mode: 'immediate' }))).toEqual([]);
   });
   it('fades with its note when that ends in the move, also where the recording plays to its end', () => {
     const part = line([67, 69]);

@@ -155,6 +155,23 @@ describe('takes', () => {
     const after = takes([...notes, note('extra', 40 * 240, 41 * 240)]);
     for (const [id, take] of before) expect(after.get(id)).toBe(take);
   });
+  it('are told apart by key and technique: what one key does changes no other', () => {
+    const staccato = { ...context, articulation: 'staccato' };
+    const of = (list: Note[]) =>
+      new Map(soundsOf(planPart(part(list), staccato)).map(({ noteId, take }) => [noteId, take]));
+    const mine = Array.from({ length: 12 }, (_, i) => note(`n${i}`, i * 480, i * 480 + 120, 69));
+    const other = Array.from({ length: 12 }, (_, i) => note(`o${i}`, i * 480 + 240, i * 480 + 360, 72));
+    const alone = of(mine);
+    const together = of([...mine, ...other].sort((a, b) => a.startTick - b.startTick));
+    for (const [id, take] of alone) expect(together.get(id)).toBe(take);
+  });
+  it('start by their own leads', () => {
+    const notes = Array.from({ length: 8 }, (_, i) => note(`n${i}`, 960 + i * 480, 960 + i * 480 + 120));
+    for (const sound of soundsOf(planPart(part(notes), { ...context, articulation: 'staccato' }))) {
+      expect(sound.leads.length).toBe(4);
+      expect(sound.startSeconds).toBeCloseTo(sound.beatSeconds - sound.leads[sound.take], 9);
+    }
+  });
 });
 
 describe('planning after an edit', () => {
@@ -185,6 +202,54 @@ describe('planning after an edit', () => {
       }),
       { numRuns: 60 },
     );
+  });
+  it('sorts notes, also those that came in behind', () => {
+    const [a, b, c] = [note('a', 0, 480, 60), note('b', 480, 960, 64), note('c', 960, 1440, 67)];
+    const ids = (list: Note[], previous?: ReturnType<typeof planPart>) =>
+      planPart(part(list), context, previous).notes.map(({ id }) => id);
+    expect(ids([c, a, b])).toEqual(['a', 'b', 'c']);
+    expect(ids([b, a])).toEqual(['a', 'b']);
+    expect(ids([a, c, b])).toEqual(['a', 'b', 'c']);
+    // Together they go by key, then by name.
+    expect(ids([note('y', 0, 9, 62), note('x', 0, 9, 62), note('z', 0, 9, 61)])).toEqual(['z', 'x', 'y']);
+    const plan = planPart(part([a, c]), context);
+    const edited = { ...plan.part, notes: [a, c, b] };
+    expect(planPart(edited, context, plan).notes.map(({ id }) => id)).toEqual(['a', 'b', 'c']);
+    expect(soundsOf(planPart(edited, context, plan))).toEqual(soundsOf(planPart(part([a, b, c]), context)));
+  });
+  it('measures nothing anew while every position sounds as before', () => {
+    const notes = [note('a', 0, 480), note('b', 960, 1440, 71), note('c', 1440, 1920, 69)];
+    const plan = planPart(part(notes), context);
+    const louder = {
+      ...context,
+      mix: { ...context.mix, gainDb: 6, positions: { ...context.mix.positions } },
+    };
+    const again = planPart(plan.part, louder, plan);
+    expect(again.leads).toBe(plan.leads);
+    expect(again.segments[0]).toBe(plan.segments[0]);
+    expect(again.context).toBe(louder);
+    const far = {
+      ...context,
+      mix: { ...context.mix, positions: { mix: { ...context.mix.positions.mix, delayMs: 5 } } },
+    };
+    expect(planPart(plan.part, far, again).leads).not.toBe(plan.leads);
+    for (const change of [
+      { mode: 'natural' as const },
+      { articulation: 'long' },
+      { tempo: new TempoMap([{ tick: 0, bpm: 60 }]) },
+    ])
+      expect(soundsOf(planPart(plan.part, { ...context, ...change }, plan))).toEqual(
+        soundsOf(planPart(part(notes), { ...context, ...change })),
+      );
+  });
+  it('plans anew when marks or curves have changed', () => {
+    const notes = [note('a', 0, 480), note('b', 480, 960, 71)];
+    const plan = planPart(part(notes), context);
+    const marked = part(notes, {
+      marks: [{ id: 'm', startTick: 0, endTick: 960, articulation: 'staccato' }],
+    });
+    expect(soundsOf(planPart(marked, context, plan))).toEqual(soundsOf(planPart(marked, context)));
+    expect(soundsOf(planPart(marked, context, plan))).not.toEqual(soundsOf(plan));
   });
 });
 

@@ -1,3 +1,4 @@
+import { samePositions } from '../mixing/index.ts';
 import type { Note, Part } from '../music/index.ts';
 import { Leads } from './leads.ts';
 import type { Finding, PlanContext, PlannedSound, Segment } from './planned.ts';
@@ -25,7 +26,7 @@ const byTime = (a: Note, b: Note) =>
 export function planPart(part: Part, context: PlanContext, previous?: Plan): Plan {
   const sameContext =
     previous?.context.instrument === context.instrument &&
-    previous.context.mix === context.mix &&
+    samePositions(previous.context.mix, context.mix) &&
     previous.context.tempo === context.tempo &&
     previous.context.mode === context.mode &&
     previous.context.articulation === context.articulation &&

@@ -31,6 +31,8 @@ const HOLD_AFTER_SECONDS = 0.05;
 export const IMMEDIATE_LEAD_SECONDS = 0.04;
 /** A move of which less than this can be heard before its landing is no move. */
 const LEAST_LEAD_SECONDS = 0.04;
+/** A move that is entered later than this is told. */
+const TOLD_SECONDS = 0.02;
 /** Crossfade between tones where no move was recorded, or none fits: around the beat. */
 const BLEND_SECONDS = 0.04;
 /** How far a move and the tone after it may be shifted so that their waves agree. */
@@ -224,6 +226,17 @@ export class SegmentWriter {
     }
     const { move, articulation } = road;
     const heard = Math.min(move.leadSeconds, mode === 'immediate' ? IMMEDIATE_LEAD_SECONDS : room);
+    if (mode === 'planned') {
+      const { name, articulations } = instrument;
+      const pressed = articulation !== index || heard < move.leadSeconds - TOLD_SECONDS;
+      if (pressed)
+        findings.push({
+          noteId: note.id,
+          sentence: `${name} have no time for their whole recorded move here; ${
+            articulation === index ? 'its later part leads' : `their ${articulations[articulation].name} lead`
+          } to the beat.`,
+        });
+    }
     const start = mode === 'planned' ? beat - heard : beat;
     const landing = start + heard;
     const over = Math.min(MOVE_IN_SECONDS, Math.max(LEAST_FADE_SECONDS, heard / 2));

@@ -74,7 +74,7 @@ function brass(name: string, slug: string, plan: BrassPlan): InstrumentPlan {
     high,
     techniques: [
       held,
-      connected([roots[0], roots[roots.length - 1]], bothWays(1, 2, 3, 4, 5, 7), speech, {
+      connected(roots, bothWays(1, 2, 3, 4, 5, 7), speech, {
         before: 0.15,
         after: 0.42,
         glide: [0.02, 0.0008],
@@ -97,7 +97,7 @@ export const BRASS: LibraryPlan = {
   name: 'Brackwater Brass',
   maker: 'Brackwater Recording',
   hall: FOUNDRY_BRASS,
-  revision: 3,
+  revision: 4,
   facts: {
     players: '2+2-3-3-1',
     roomSound: 'medium',

@@ -74,7 +74,7 @@ function wind(name: string, slug: string, plan: WindPlan): InstrumentPlan {
     high,
     techniques: [
       long(roots, TWO_LAYERS, 1, speech, plan.vibrato ?? false, few),
-      connected(few.slice(0, 2), bothWays(1, 2, 3, 4, 5, 7), speech, {
+      connected(roots, bothWays(1, 2, 3, 4, 5, 7), speech, {
         before: 0.14,
         after: 0.42,
         glide: [0.018, 0.0006],
@@ -98,7 +98,7 @@ export const WINDS: LibraryPlan = {
   name: 'Pellory Winds',
   maker: 'Pellory & Daughters',
   hall: FOUNDRY_WINDS,
-  revision: 3,
+  revision: 4,
   facts: {
     players: '1-2-1-1-1-1',
     roomSound: 'medium',

@@ -9,7 +9,7 @@ import { useEditor } from './editor/editor-state.ts';
 
 const MOST_FINDINGS = 12;
 
-/** Shortest and longest lead of each technique in seconds, and the first findings. */
+/** Shortest and longest lead of each technique in seconds, and the first findings with the notes they are of. */
 function summaryOf(plan: Plan) {
   const leads = new Map<string, { low: number; high: number }>();
   for (const sound of soundsOf(plan)) {
@@ -22,7 +22,10 @@ function summaryOf(plan: Plan) {
     const { low, high } = leads.get(name) ?? { low: lead, high: lead };
     leads.set(name, { low: Math.min(low, lead), high: Math.max(high, lead) });
   }
-  return { leads, findings: findingsOf(plan).slice(0, MOST_FINDINGS) };
+  const findings = new Map<string, string[]>();
+  for (const { sentence, noteId } of findingsOf(plan))
+    findings.set(sentence, [...(findings.get(sentence) ?? []), noteId]);
+  return { leads, findings: [...findings].slice(0, MOST_FINDINGS) };
 }
 
 /** What the plan does with this part: the leads it uses, and what will not sound as written. */
@@ -38,6 +41,10 @@ export function PlannedPane({ track }: { track: Item<'track'> }) {
   };
   const barOf = (noteId: string) =>
     metre.toBarBeat(plan.notes.find((note) => note.id === noteId)?.startTick ?? 0).bar;
+  const placeOf = (noteIds: readonly string[]) =>
+    noteIds.length === 1
+      ? `Bar ${barOf(noteIds[0])}`
+      : `From bar ${barOf(noteIds[0])} on, ${noteIds.length} notes`;
   return (
     <>
       <GroupTitle>Planned leads</GroupTitle>
@@ -54,14 +61,14 @@ export function PlannedPane({ track }: { track: Item<'track'> }) {
       {findings.length > 0 && (
         <>
           <GroupTitle>Findings</GroupTitle>
-          {findings.map((finding) => (
-            <Notice key={finding.noteId + finding.sentence} tone="straw">
+          {findings.map(([sentence, noteIds]) => (
+            <Notice key={sentence} tone="straw">
               <button
                 type="button"
                 className="text-left"
-                onClick={() => useEditor.setState({ selection: new Set([finding.noteId]) })}
+                onClick={() => useEditor.setState({ selection: new Set(noteIds) })}
               >
-                Bar {barOf(finding.noteId)}: {finding.sentence}
+                {placeOf(noteIds)}: {sentence}
               </button>
             </Notice>
           ))}
