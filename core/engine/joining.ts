@@ -1,12 +1,15 @@
-import type { Controllers, Voice } from './voice.ts';
-
 /** What a track lets be heard of its voices. */
 export interface Hearing {
   /** Loudness of each position. */
   loudness: Float64Array;
   positions: number;
-  controllers: Controllers;
+  controllers: Float64Array;
   bendCents: number;
+}
+
+/** What can tell its wave from `from` frames from now on, every `PROBE_STEP` frames. */
+export interface Waving {
+  wave(out: Float64Array, points: number, from: number, hearing: Hearing): void;
 }
 
 /** Where the waves of two voices agree most. */
@@ -36,8 +39,8 @@ const found: Agreement = { likeness: 0, shiftFrames: 0, powerRatio: 0 };
  * @returns one object for all calls: read it before the next
  */
 export function compareVoices(
-  old: Voice,
-  fresh: Voice,
+  old: Waving,
+  fresh: Waving,
   overFrames: number,
   alignFrames: number,
   hearing: Hearing,
