@@ -23,6 +23,9 @@ const CHANGE_STEP = 2;
 /** Least difference of the two spectra for a change to be found at all, 0…1. */
 const LEAST_CHANGE = 0.15;
 
+/** A recorded move lands not earlier than this after its beginning. */
+export const EARLIEST_LANDING_SECONDS = 0.03;
+
 /** A partial of one or both of two pitches. */
 interface Partial {
   hertz: number;

@@ -41,6 +41,7 @@ describe.each([
   ['Solo violin', seededLine('Solo violin', 2)],
 ] as const)('%s', (name, sounding) => {
   const { plan } = demoInstrument(name);
+  const within = plan.playerCount > 1 ? 12 : 5;
   const low = Math.round((plan.low + plan.high) / 2);
   for (const [speed, noteSeconds] of [
     ['held notes', HELD],
@@ -64,9 +65,11 @@ describe.each([
       it(`${speed}, ${loud}: the new pitch takes over at the beat, and has come soon after`, () => {
         const lates = landings.flatMap((one) => one.late ?? []);
         expect(lates.length).toBeGreaterThan(landings.length * 0.8);
-        expect(Math.abs(quantile(lates, 0.5))).toBeLessThan(5);
-        // Notes of 107 ms are hardly longer than the windows that tell pitches apart.
-        expect(quantile(lates.map(Math.abs), 0.75)).toBeLessThan(noteSeconds === RUN ? 20 : 12);
+        // Three intervals tell a section's own median only so far; the bench goes through all of them.
+        expect(Math.abs(quantile(lates, 0.5))).toBeLessThan(plan.playerCount > 1 ? 5 : 3);
+        // Beyond this, ears of one kind and another hear different moments; see decision 11.
+        const share = lates.filter((late) => Math.abs(late) <= within).length / landings.length;
+        expect(share).toBeGreaterThanOrEqual(plan.playerCount > 1 ? 0.9 : 0.75);
         expect(
           quantile(
             landings.flatMap((one) => one.behind ?? []),

@@ -1,7 +1,7 @@
 import type { Zone } from '../catalogue/index.ts';
 import { curveShare, fadeGain, velocityGain, type SampleAudio } from '../engine/index.ts';
 import { LOWEST_LEVEL_DB, positionMatrix, type TrackMix } from '../mixing/index.ts';
-import { dbToGain, ENGINE_RATE } from '../units/index.ts';
+import { centsToRatio, dbToGain, ENGINE_RATE } from '../units/index.ts';
 import { sourceValue, type Touch } from './touch.ts';
 
 /** How much of a sound is looked at. */
@@ -17,6 +17,11 @@ export function zoneGain(zone: Zone, touch: Touch): number {
     else if (target === 'amplitude') gain *= Math.max(0, 1 - depth + depth * share);
   }
   return gain;
+}
+
+/** Played pitch of a key against a zone's recording. */
+export function ratioAt(zone: Zone, key: number): number {
+  return centsToRatio((key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents);
 }
 
 /** Frames a second of a zone's recordings: the finest of its positions. */

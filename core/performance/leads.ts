@@ -3,9 +3,8 @@ import type { SampleAudio } from '../engine/index.ts';
 import { onsetOfEnvelope } from '../measure/index.ts';
 import { levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER } from '../music/index.ts';
-import { centsToRatio } from '../units/index.ts';
 import { filteringOf } from './filters.ts';
-import { rateOf, zoneGain } from './heard.ts';
+import { rateOf, ratioAt, zoneGain } from './heard.ts';
 import type { Touch } from './touch.ts';
 import { Levels } from './levels.ts';
 import { Moves, type Move } from './moves.ts';
@@ -189,11 +188,6 @@ interface Reach {
   dynamics: boolean;
   vibrato: boolean;
   velocity: boolean;
-}
-
-/** Played pitch of a key against a zone's recording. */
-function ratioAt(zone: Zone, key: number): number {
-  return centsToRatio((key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents);
 }
 
 /** Number of velocity ranges that begin at or below a velocity: equal numbers play equal zones. */

@@ -1,10 +1,10 @@
 import type { Zone } from '../catalogue/index.ts';
 import { kWeighted } from '../dsp/index.ts';
 import { LEVEL_STEP_SECONDS, type SampleAudio } from '../engine/index.ts';
-import { landingSeconds } from '../measure/index.ts';
+import { EARLIEST_LANDING_SECONDS, landingSeconds } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { centsToRatio, clamp, midiToHertz } from '../units/index.ts';
-import { heardSpan, rateOf } from './heard.ts';
+import { heardSpan, rateOf, ratioAt } from './heard.ts';
 import type { Touch } from './touch.ts';
 import { weigher, type Levels } from './levels.ts';
 
@@ -28,8 +28,6 @@ const recordingOf = (zone: Zone) =>
     .map((ref) => ref.sample)
     .join()} ${zone.startFrame} ${zone.rootKey} ${zone.tuneCents}`;
 
-/** A recorded move lands not earlier than this after its beginning. */
-const EARLIEST_SECONDS = 0.03;
 /** Longest stretch of a move that is looked at. */
 const LOOK_SECONDS = 1.5;
 /** What is left of the change itself this long before and after the landing is not counted as settled. */
@@ -107,7 +105,7 @@ export class Moves {
   private measure(zones: readonly Zone[], interval: number, key: number): Move | undefined {
     const zone = zones.find((candidate) => candidate.interval === interval);
     if (!zone) return undefined;
-    const ratio = centsToRatio((key - zone.rootKey) * (zone.keyTrack ?? 100) + zone.tuneCents);
+    const ratio = ratioAt(zone, key);
     const { leadSeconds, lastsSeconds } = this.recorded(zone, interval);
     return { zone, ratio, leadSeconds: leadSeconds / ratio, lastsSeconds: lastsSeconds / ratio };
   }
@@ -137,7 +135,7 @@ export class Moves {
             rate,
             root * centsToRatio(-100 * interval),
             root,
-            EARLIEST_SECONDS * rate,
+            EARLIEST_LANDING_SECONDS * rate,
             frames,
           );
     const leadSeconds = landing ?? this.measuredLanding(zone);

@@ -2,6 +2,7 @@ import type { Zone } from '#core/catalogue/index.ts';
 import { measureLayers } from '#core/intake/index.ts';
 import {
   attackEnvelope,
+  EARLIEST_LANDING_SECONDS,
   HOP_SECONDS,
   landingSeconds,
   meanLevelDb,
@@ -15,9 +16,6 @@ export interface Heard {
   channels: readonly Float32Array[];
   rate: number;
 }
-
-/** A recorded move lands not earlier than this after its beginning. */
-const EARLIEST_SECONDS = 0.03;
 
 /** Fills in what must be known before a note is planned: envelopes, leads, levels. */
 export function measureZones(
@@ -58,7 +56,7 @@ function measure(zone: Zone, { channels, rate }: Heard): object {
     rate,
     root * centsToRatio(-100 * zone.interval),
     root,
-    zone.startFrame + EARLIEST_SECONDS * rate,
+    zone.startFrame + EARLIEST_LANDING_SECONDS * rate,
     mono.length,
   );
   return { leadSeconds: landing === undefined ? 0 : landing - zone.startFrame / rate, levelDb };
