@@ -14,7 +14,11 @@ const MOST_WITHIN = 12;
 /** Tests that are asked for a folder beside its own: those of the routes speak to the store as well. */
 const TESTS = {
   // Lines that are played and heard take minutes; what they hear is worked out here in small.
-  'core/performance': ['core/performance/performance.test.ts', 'core/performance/moves.test.ts'],
+  'core/performance': [
+    'core/performance/performance.test.ts',
+    'core/performance/moves.test.ts',
+    'core/performance/leads.test.ts',
+  ],
   'server/store': ['server/store/**/*.test.ts', 'server/http/**/*.test.ts'],
   'server/http': ['server/http/**/*.test.ts', 'server/store/**/*.test.ts', 'server/samples/import.test.ts'],
 };

@@ -270,9 +270,22 @@ export class Engine {
     bendCents: 0,
   };
 
-  /** What is heard of a track now. The object is used again. */
+  /**
+   * What is heard of a track now, by the two positions heard most: reading all of them would take as long as a block lasts.
+   * The object is used again.
+   */
   private hearingOf(track: EngineTrack): Hearing {
-    for (let p = 0; p < MAX_POSITIONS; p++) this.hearing.loudness[p] = track.buses[p].loudness;
+    let most = 0;
+    let second = 0;
+    for (let p = 0; p < MAX_POSITIONS; p++) {
+      const { loudness } = track.buses[p];
+      this.hearing.loudness[p] = loudness;
+      if (loudness > most) [second, most] = [most, loudness];
+      else if (loudness > second) second = loudness;
+    }
+    let left = 2;
+    for (let p = 0; p < MAX_POSITIONS; p++)
+      if (this.hearing.loudness[p] < second || left-- <= 0) this.hearing.loudness[p] = 0;
     this.hearing.positions = track.instrument?.positions.length ?? 0;
     this.hearing.controllers = track.controllers;
     this.hearing.bendCents = track.bendCents;

@@ -16,6 +16,8 @@ export const MAX_POSITIONS = 8;
 export const BLOCK = 128;
 
 const INT16_SCALE = 1 / 32768;
+/** Layers this far below the loudest do not decide where two waves agree. */
+const LEAST_SHARE = 0.2;
 const NO_LEVELS: readonly number[] = [];
 /** Fastest playback: six octaves up. It bounds what one block can reach of a sample. */
 const HIGHEST_RATIO = 64;
@@ -229,9 +231,11 @@ export class Voice {
   wave(out: Float64Array, points: number, from: number, hearing: Hearing): void {
     const { loudness, positions, controllers, bendCents } = hearing;
     out.fill(0, 0, points);
+    let most = 0;
+    for (let s = 0; s < this.streams; s++) most = Math.max(most, this.gainOf(s, controllers));
     for (let s = 0; s < this.streams; s++) {
       const gain = this.gainOf(s, controllers);
-      if (gain === 0) continue;
+      if (gain <= most * LEAST_SHARE) continue;
       const ratio = this.ratioOf(s, controllers, bendCents);
       const loop = this.loopOf(this.zones[s]);
       for (let p = 0; p < positions; p++) {
@@ -245,12 +249,12 @@ export class Voice {
           if (loop && place >= loop.end)
             place = loop.start + ((place - loop.start) % (loop.end - loop.start));
           place *= factor;
-          const at = Math.floor(place);
-          if (at < 0 || at + 1 >= frames) continue;
-          const share = place - at;
-          const a = data[at * channels] + data[at * channels + channels - 1];
-          const b = data[(at + 1) * channels] + data[(at + 1) * channels + channels - 1];
-          out[i] += scale * (a + share * (b - a));
+          const at = place | 0;
+          if (place < 0 || at + 1 >= frames) continue;
+          const first = at * channels;
+          const a = data[first] + data[first + channels - 1];
+          const b = data[first + channels] + data[first + 2 * channels - 1];
+          out[i] += scale * (a + (place - at) * (b - a));
         }
       }
     }

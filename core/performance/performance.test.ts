@@ -274,6 +274,13 @@ describe('events', () => {
     expect(values[0]).toBe(10);
     expect(values.at(-1)).toBe(100);
   });
+  it('hold the first value of a curve from the beginning on: sounds with a lead begin before its point', () => {
+    const points = [{ id: 'p', controller: 1, tick: 3840, value: 99 }];
+    const plan = planPart(part([note('a', 3840, 4800)], { points }), context);
+    const controls = toEvents(plan, 0, 0).filter((event) => event.kind === 'control');
+    expect(controls).toHaveLength(1);
+    expect(controls[0]).toMatchObject({ frame: 0, value: 99 });
+  });
   it('leave out what is over before the start, but not a lead that reaches back', () => {
     const plan = planPart(part([note('a', 0, 480), note('b', 960, 1440)]), {
       ...context,

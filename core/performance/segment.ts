@@ -89,14 +89,14 @@ export class SegmentWriter {
   /** True when a note is played on from the one before it, without a new attack. */
   private isConnected(a: Note, b: Note): boolean {
     if (b.startTick <= a.startTick) return false;
-    const { index, wanted } = this.articulationOf(b);
+    const { index } = this.articulationOf(b);
     if (this.groupOf(index) !== 'connected' || !this.leads.has(index, b.key)) return false;
     const before = this.groupOf(this.articulationOf(a).index);
     if (before !== 'connected' && before !== 'long') return false;
     const { tempo } = this.context;
     if (tempo.toSeconds(b.startTick) - tempo.toSeconds(a.endTick) > CONNECT_GAP_SECONDS) return false;
     // A repeated key is struck anew, unless its repetition was recorded.
-    return a.key !== b.key || (wanted !== undefined && this.leads.move(index, a.key, b.key) !== undefined);
+    return a.key !== b.key || this.leads.move(index, a.key, b.key) !== undefined;
   }
 
   private groupOf(articulation: number): string {
