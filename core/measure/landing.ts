@@ -128,12 +128,19 @@ function changeAt(powers: readonly Float64Array[], partials: readonly Partial[])
     places.push({ at, rises: fresh.map((power, k) => power - old[k]) });
   }
   const hardly = Math.max(...most) * HARDLY;
-  const told = partials.flatMap(({ side }, k) => (side !== 0 && most[k] > hardly ? [{ side, k }] : []));
+  const own = (side: number) =>
+    partials.flatMap((partial, k) => (partial.side === side && most[k] > hardly ? [k] : []));
+  const [old, fresh] = [own(-1), own(1)];
+  const mean = (list: readonly number[], rises: readonly number[]) =>
+    list.reduce((sum, k) => sum + rises[k] / most[k] / list.length, 0);
   let best: number | undefined;
-  let greatest = LEAST_CHANGE;
+  let greatest = 0;
   for (const { at, rises } of places) {
-    const change = told.reduce((sum, { side, k }) => sum + (side * rises[k]) / most[k] / told.length, 0);
-    if (change > greatest) [best, greatest] = [at, change];
+    const gone = -mean(old, rises);
+    const come = mean(fresh, rises);
+    // An end is no landing: where both pitches have partials of their own, the old one must go and the new one come.
+    const both = (old.length === 0 || gone > LEAST_CHANGE) && (fresh.length === 0 || come > LEAST_CHANGE);
+    if (both && gone + come > greatest) [best, greatest] = [at, gone + come];
   }
   return best;
 }
@@ -183,22 +190,25 @@ export function landingSeconds(
   from: number,
   to: number,
 ): number | undefined {
-  const count = Math.floor((Math.min(to, signal.length) - from) / (HOP_SECONDS * rate));
-  if (count < 2) return undefined;
   const window = Math.min(
     MOST_WINDOW_SECONDS,
     Math.max(LEAST_WINDOW_SECONDS, WINDOW_PERIODS / Math.min(fromHz, toHz)),
   );
+  // A window that reaches over an end of the signal would hear the cut as all pitches at once.
+  const half = (window * rate) / 2;
+  const first = Math.max(from, half);
+  const count = Math.floor((Math.min(to, signal.length - half) - first) / (HOP_SECONDS * rate));
+  if (count < 2) return undefined;
   const partials = partialsOf(fromHz, toHz, APART / window);
   if (partials.length === 0) return undefined;
-  const powers = partials.map(({ hertz }) => partialPower(signal, rate, hertz, from, count, window));
+  const powers = partials.map(({ hertz }) => partialPower(signal, rate, hertz, first, count, window));
   const about = changeAt(powers, partials);
   if (about === undefined) return undefined;
   const lead = leadOver(powers, about);
   const at = steepestCrossing(lead, about);
   if (at === undefined) return undefined;
   const share = -lead[at - 1] / (lead[at] - lead[at - 1]);
-  return (from + (at - 1 + share) * HOP_SECONDS * rate) / rate;
+  return (first + (at - 1 + share) * HOP_SECONDS * rate) / rate;
 }
 
 /** How far from the change the crossing is looked for. */

@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest';
 import {
-  landingSeconds,
   meanLevelDb,
   onsetOfEnvelope,
   onsetSeconds,
@@ -36,31 +35,5 @@ describe('onset', () => {
     const envelope = attackEnvelope([burst(0.03, 0.05)], rate);
     const onset = onsetOfEnvelope(unpackEnvelope(packEnvelope(envelope)));
     expect(Math.abs(onset - onsetOfEnvelope(envelope))).toBeLessThan(0.001);
-  });
-});
-
-describe('landing', () => {
-  const step = (at: number, fromHz: number, toHz: number) => {
-    const out = new Float32Array(rate / 2);
-    let phase = 0;
-    for (let i = 0; i < out.length; i++) {
-      phase += (2 * Math.PI * (i / rate < at ? fromHz : toHz)) / rate;
-      for (let h = 1; h < 6; h++) out[i] += Math.sin(h * phase) / h / 3;
-    }
-    return out;
-  };
-  it('finds where one pitch takes over from another', () => {
-    for (const [from, to] of [
-      [440, 466.16],
-      [440, 659.26],
-      [587.33, 440],
-      [880, 783.99],
-    ]) {
-      const found = landingSeconds(step(0.2, from, to), rate, from, to, 0.03 * rate, 0.43 * rate);
-      expect(Math.abs((found ?? 9) - 0.2)).toBeLessThan(0.004);
-    }
-  });
-  it('says so when the new pitch never comes', () => {
-    expect(landingSeconds(step(0.9, 440, 880), rate, 440, 523.25, 0, 0.4 * rate)).toBeUndefined();
   });
 });
