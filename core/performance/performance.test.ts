@@ -253,6 +253,20 @@ describe('planning after an edit', () => {
   });
 });
 
+describe('a recorded change of loudness', () => {
+  it('is told to have no moment at which it speaks', () => {
+    const [long] = instrument.articulations.filter(({ id }) => id === 'long');
+    const swelling = {
+      ...instrument,
+      articulations: [...instrument.articulations, { ...long, id: 'swell', name: 'Swell' }],
+    };
+    const of = (articulation: string) =>
+      findingsOf(planPart(part([note('a', 0, 960)]), { ...context, instrument: swelling, articulation }));
+    expect(of('swell')).toEqual([{ noteId: 'a', sentence: expect.stringContaining('no moment') as string }]);
+    expect(of('long')).toEqual([]);
+  });
+});
+
 describe('events', () => {
   it('come in order, each start with its stop', () => {
     const plan = planPart(

@@ -153,6 +153,11 @@ export class SegmentWriter {
           noteId: note.id,
           sentence: `${this.context.instrument.name} have no ${articulationTerm(wanted).name}; ${articulationTerm(articulation.id).name} stands in.`,
         });
+      if (this.groupOf(index) === 'dynamic')
+        findings.push({
+          noteId: note.id,
+          sentence: `${articulation.name} of ${this.context.instrument.name} grows or fades from its beginning on and has no moment at which it speaks; it is placed by its first quarter of a second.`,
+        });
       if (i > from) this.connect(notes[i - 1], note, index, sounds, findings);
       else sounds.push(this.attack(note, index));
     }
