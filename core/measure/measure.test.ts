@@ -6,6 +6,7 @@ import {
   packEnvelope,
   unpackEnvelope,
   attackEnvelope,
+  HOP_SECONDS,
 } from './index.ts';
 
 const rate = 48000;
@@ -30,6 +31,20 @@ describe('onset', () => {
     expect(onsetSeconds([new Float32Array(rate)], rate)).toBe(0);
     expect(onsetOfEnvelope([])).toBe(0);
     expect(meanLevelDb([new Float32Array(10)], 0, 10)).toBe(-200);
+  });
+  it('is told above the hiss before it, unless there is nothing but hiss', () => {
+    // A point lasts 1 ms: 20 ms of hiss, a step of −12 dB, then full.
+    const points = (floor: number) => [
+      ...Array.from({ length: 20 }, () => floor),
+      ...Array.from({ length: 20 }, () => 0.06),
+      ...Array.from({ length: 300 }, () => 1),
+    ];
+    const [quiet, hissing] = [onsetOfEnvelope(points(1e-6)), onsetOfEnvelope(points(1e-3))];
+    expect(quiet).toBeGreaterThan(38 * HOP_SECONDS);
+    expect(quiet).toBeLessThan(41 * HOP_SECONDS);
+    expect(hissing).toBeCloseTo(quiet, 3);
+    // What is as loud before as after has no silence in front: it speaks at once.
+    expect(onsetOfEnvelope(points(0.9))).toBe(0);
   });
   it('survives packing', () => {
     const envelope = attackEnvelope([burst(0.03, 0.05)], rate);

@@ -33,6 +33,14 @@ describe('the pitch of a recording', () => {
     expect(hearPitch(tone(220, 1.2, { noise: 0.25 }), RATE)?.key).toBe(57);
     expect(hearPitch(tone(220, 1.5, { decay: 0.4 }), RATE)?.key).toBe(57);
   });
+  it('comes with how clear it is: 1 of a pure tone, less in noise', () => {
+    const pure = hearPitch(tone(220, 1.2), RATE)?.clarity ?? 0;
+    const noisy = hearPitch(tone(220, 1.2, { noise: 0.5 }), RATE)?.clarity ?? 0;
+    expect(pure).toBeGreaterThan(0.98);
+    expect(pure).toBeLessThanOrEqual(1);
+    // Noise of power 0.5²/12 beside a tone of 0.067: 1 / (1 + 0.31) = 0.76.
+    expect(Math.abs(noisy - 0.76)).toBeLessThan(0.1);
+  });
   it('is not made up where there is none', () => {
     const random = new Random('hiss');
     expect(
@@ -54,6 +62,10 @@ describe('a loop', () => {
   });
   it('is not found in what dies away or is too short', () => {
     expect(findLoop(tone(220, 2, { decay: 0.3 }), RATE)).toBeUndefined();
+    // Between the quarter and 85 % of 2 s it falls by 9 and by 11 dB: 10 dB is the most.
+    expect(findLoop(tone(220, 2, { decay: 1.3 }), RATE)).toBeDefined();
+    expect(findLoop(tone(220, 2, { decay: 0.8 }), RATE)).toBeUndefined();
+    expect(findLoop(new Float32Array(2 * RATE), RATE)).toBeUndefined();
     expect(findLoop(tone(220, 0.4), RATE)).toBeUndefined();
   });
 });

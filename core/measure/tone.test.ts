@@ -131,6 +131,15 @@ describe('likeness of takes', () => {
     expect(likeness(borrowed, 0, one, 0, rate, ratio)).toBeGreaterThan(0.98);
     expect(likeness(borrowed, 0, one, 0, rate)).toBeLessThan(0.9);
   });
+  it('finds the top between its steps when pitch was moved', () => {
+    // About 4 kHz, half a step of 1/24,000 s apart: 30° of phase, of which the nearest step tells cos 30° = 0.866.
+    const phase = (t: number) => 2 * Math.PI * 4000 * t + 40 * Math.sin(2 * Math.PI * 31 * t);
+    const wave = (late: number) =>
+      Float32Array.from({ length: rate / 2 }, (_, i) => Math.sin(phase((i - late) / rate)));
+    expect(likeness(wave(0), 2000, wave(1), 2000, rate)).toBeLessThan(0.9);
+    const between = likeness(wave(0), 2000, wave(1), 2000, rate, 1 + 1e-9);
+    expect(Math.abs(between - 1)).toBeLessThan(0.05);
+  });
   it('keeps two takes of the same apart', () => {
     expect(likeness(take(4), 0, take(5), 0, rate)).toBeLessThan(0.3);
   });
@@ -215,6 +224,9 @@ describe('resonances', () => {
     expect(found).toHaveLength(1);
     expect(Math.abs(1200 * Math.log2(found[0].hertz / ring))).toBeLessThan(20);
     expect(resonancesOf([notes(), notes(), notes()], 9)).toEqual([]);
+    // It stands out by 12 dB against both neighbours: 11 are reached, 13 are not.
+    expect(resonancesOf([notes(ring), notes(ring), notes(ring)], 11)).toHaveLength(1);
+    expect(resonancesOf([notes(ring), notes(ring), notes(ring)], 13)).toEqual([]);
   });
 });
 
@@ -225,6 +237,15 @@ describe('recordings in trouble', () => {
     expect(troubleOf([], rate)).toBe('very short');
     expect(troubleOf([tone(440, 1, 2).map((v) => Math.max(-1, Math.min(1, v)))], rate)).toBe('clipped');
     expect(troubleOf([tone(440, 1, 0.99)], rate)).toBeUndefined();
+    // Four equal samples at the very top, not three, and not four a little below it.
+    const topped = (run: number, value: number) => {
+      const signal = tone(440, 1, 0.5);
+      signal.fill(value, 5000, 5000 + run);
+      signal[9000] = 0.99;
+      return troubleOf([signal], rate);
+    };
+    expect([topped(4, 0.99), topped(3, 0.99), topped(4, 0.98)]).toEqual(['clipped', undefined, undefined]);
+    expect(topped(4, -0.99)).toBe('clipped');
     expect(troubleOf([Float32Array.of(...new Array<number>(2000).fill(NaN))], rate)).toBe('silent');
   });
 });
