@@ -11,7 +11,6 @@ import {
   LiveQueue,
   nextTake,
   planPart,
-  planSteps,
   soundsOf,
   toEvents,
   type PlanContext,
@@ -251,51 +250,6 @@ describe('planning after an edit', () => {
     });
     expect(soundsOf(planPart(marked, context, plan))).toEqual(soundsOf(planPart(marked, context)));
     expect(soundsOf(planPart(marked, context, plan))).not.toEqual(soundsOf(plan));
-  });
-});
-
-describe('planning in steps', () => {
-  const notes = Array.from({ length: 30 }, (_, i) => note(`n${i}`, i * 480, i * 480 + 480, 60 + (i % 12)));
-  const whole = part(notes);
-  const run = (...args: Parameters<typeof planSteps>) => {
-    const steps = planSteps(...args);
-    const yielded: number[] = [];
-    for (;;) {
-      const step = steps.next();
-      if (step.done) return { plan: step.value, yielded };
-      yielded.push(step.value.notes.length);
-    }
-  };
-  it('gives what planning at once gives, a few notes at a time', () => {
-    const { plan, yielded } = run(whole, context);
-    expect(soundsOf(plan)).toEqual(soundsOf(planPart(whole, context)));
-    expect(plan.part).toBe(whole);
-    expect(yielded[0]).toBe(2);
-    expect(yielded).toEqual(Array.from({ length: 14 }, (_, i) => 2 * (i + 1)));
-    // Long parts are not gone through pair by pair.
-    const long = part(
-      Array.from({ length: 5000 }, (_, i) => note(`m${i}`, i * 480, i * 480 + 480, 60 + (i % 7))),
-    );
-    expect(run(long, context).yielded.length).toBeLessThan(45);
-  });
-  it('takes no steps where everything is known', () => {
-    const known = planPart(whole, context);
-    const { plan, yielded } = run(part([...notes, note('x', 30 * 480, 31 * 480)]), context, known);
-    expect(yielded).toEqual([]);
-    expect(plan.leads).toBe(known.leads);
-  });
-  it('goes on from what a call that was given up had measured, unless it holds no more', () => {
-    const steps = planSteps(whole, context);
-    let begun = steps.next().value;
-    begun = steps.next().value;
-    const on = run(whole, context, undefined, begun);
-    expect(on.plan.leads).toBe(begun.leads);
-    expect(on.yielded[0]).toBe(6);
-    expect(soundsOf(on.plan)).toEqual(soundsOf(planPart(whole, context)));
-    const other = { ...context, mode: 'natural' as const };
-    const anew = run(whole, other, undefined, begun);
-    expect(anew.yielded[0]).toBe(2);
-    expect(soundsOf(anew.plan)).toEqual(soundsOf(planPart(whole, other)));
   });
 });
 

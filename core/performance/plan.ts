@@ -24,59 +24,26 @@ const byTime = (a: Note, b: Note) =>
  * @param previous the plan before the edit; reused where notes, marks, curves and context are the same objects
  */
 export function planPart(part: Part, context: PlanContext, previous?: Plan): Plan {
-  const known = previous && samePlanning(previous.context, context) ? previous : undefined;
-  const leads = known?.leads ?? new Leads(context.instrument, context.mix, context.audio);
+  const sameContext =
+    previous?.context.instrument === context.instrument &&
+    samePositions(previous.context.mix, context.mix) &&
+    previous.context.tempo === context.tempo &&
+    previous.context.mode === context.mode &&
+    previous.context.articulation === context.articulation &&
+    previous.context.audio === context.audio;
+  const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix, context.audio);
   const writer = new SegmentWriter(part, context, leads);
-  const reusable = known?.part.marks === part.marks && known.part.points === part.points;
-  const change = reusable ? changeBetween(known.notes, part.notes) : undefined;
+  const reusable = sameContext && previous.part.marks === part.marks && previous.part.points === part.points;
+  const change = reusable ? changeBetween(previous.notes, part.notes) : undefined;
   // Outside of what changed the notes are the sorted ones of before.
   const sorted = isSorted(part.notes, change?.front ?? 0, part.notes.length - (change?.back ?? 0));
   const notes = sorted ? part.notes : [...part.notes].sort(byTime);
   const segments =
     reusable && change
-      ? spliceSegments(known, notes, sorted ? change : changeBetween(known.notes, notes), writer)
+      ? spliceSegments(previous, notes, sorted ? change : changeBetween(previous.notes, notes), writer)
       : writer.write(notes, 0, notes.length);
   chooseTakes(segments);
   return { context, part, notes, segments, leads };
-}
-
-/** How many notes of a part are measured at once at first; what comes later mostly uses what is known by then. */
-const STEP_NOTES = 2;
-const SMALL_STEPS = 64;
-
-/**
- * Plans a part as `planPart` does, in steps: where recordings must be measured anew, a few notes at a time. Whoever drives it
- * may do other things between steps.
- * @param begun what another call had yielded last before it was given up: what it measured is used where it still holds
- * @yields the plan of the notes so far; @returns the whole plan
- */
-export function* planSteps(
-  part: Part,
-  context: PlanContext,
-  previous?: Plan,
-  begun?: Plan,
-): Generator<Plan, Plan> {
-  if (previous && samePlanning(previous.context, context)) return planPart(part, context, previous);
-  const { notes } = part;
-  let plan = begun && samePlanning(begun.context, context) ? begun : undefined;
-  let count = (plan?.notes.length ?? 0) + STEP_NOTES;
-  while (count < notes.length) {
-    yield (plan = planPart({ ...part, notes: notes.slice(0, count) }, context, plan));
-    count += count < SMALL_STEPS ? STEP_NOTES : count;
-  }
-  return planPart(part, context, plan);
-}
-
-/** True when what was measured for one context holds for another. */
-function samePlanning(a: PlanContext, b: PlanContext): boolean {
-  return (
-    a.instrument === b.instrument &&
-    samePositions(a.mix, b.mix) &&
-    a.tempo === b.tempo &&
-    a.mode === b.mode &&
-    a.articulation === b.articulation &&
-    a.audio === b.audio
-  );
 }
 
 /** All sounds of a plan in order of their notes. Allocates. */

@@ -53,7 +53,7 @@ function follow(): void {
   tellMix();
   wantTracks();
   clearTimeout(planTimer);
-  planTimer = setTimeout(() => void planAll(), PLAN_AFTER_MS);
+  planTimer = setTimeout(planAll, PLAN_AFTER_MS);
 }
 
 /** Ties documents, instruments, hands and engine together. Call once. */
@@ -69,7 +69,7 @@ export function startPerformance(): void {
     if (state.taken !== before.taken) tellMix();
     if (state.trial !== before.trial) {
       tellMix();
-      void planAll();
+      planAll();
     }
   });
   soundHost.listen((state) => {

@@ -1,5 +1,4 @@
-import { planSteps, type Plan, type PlanContext } from '#core/performance/index.ts';
-import type { Part } from '#core/music/index.ts';
+import { planPart, type Plan } from '#core/performance/index.ts';
 import { orderedTracks, partOf, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { needArticulation } from './hands.ts';
@@ -8,38 +7,8 @@ import { AS_WRITTEN, soundOf } from './mixes.ts';
 import { usePerformance } from './performance-state.ts';
 import { replan } from './transport.ts';
 
-/** Longest that recordings are measured before the page is let do other things. */
-const SLICE_MS = 8;
-
-/** Counts the calls: a later one takes the place of one that is still under way. */
-let turn = 0;
-/** What a call that was given up had planned by then, by track. */
-const begun = new Map<string, Plan>();
-
-/** Plans a part in slices. @returns undefined when a later call has taken its place */
-async function planInSlices(
-  trackId: string,
-  part: Part,
-  context: PlanContext,
-  known: Plan | undefined,
-  mine: number,
-): Promise<Plan | undefined> {
-  const steps = planSteps(part, context, known, begun.get(trackId));
-  let since = performance.now();
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    begun.set(trackId, step.value);
-    if (performance.now() - since < SLICE_MS) continue;
-    await new Promise((resolve) => setTimeout(resolve));
-    if (mine !== turn) return undefined;
-    since = performance.now();
-  }
-}
-
 /** Plans every part anew where something changed, and lets what plays go on with it. */
-export async function planAll(): Promise<void> {
-  const mine = ++turn;
+export function planAll(): void {
   const { records } = useDocuments.getState();
   const { loads } = useInstruments.getState();
   const tempo = tempoOf(records);
@@ -70,11 +39,8 @@ export async function planAll(): Promise<void> {
       (Object.keys(context) as (keyof typeof context)[]).every(
         (name) => known.context[name] === context[name],
       );
-    const plan = same ? known : await planInSlices(track.id, part, context, known, mine);
-    if (!plan) return;
-    plans[track.id] = plan;
+    plans[track.id] = same ? known : planPart(part, context, known);
   }
-  begun.clear();
   const ids = Object.keys(plans);
   if (ids.length === Object.keys(before).length && ids.every((id) => plans[id] === before[id])) return;
   usePerformance.setState({ plans });

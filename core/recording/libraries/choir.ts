@@ -102,7 +102,7 @@ function voices(
     high: range.high,
     techniques: [
       { ...ah, label: 'long ah' },
-      connected(range.roots, bothWays(1, 2, 3, 5, 7), VOICE, {
+      connected(range.roots.slice(0, 2), bothWays(1, 2, 3, 5, 7), VOICE, {
         before: 0.17,
         after: 0.42,
         glide: [0.04, 0.001],
@@ -127,7 +127,7 @@ export const CHOIR: LibraryPlan = {
   name: 'Ellow Choir',
   maker: 'Pellory & Daughters',
   hall: CHAPEL,
-  revision: 4,
+  revision: 5,
   facts: {
     players: '12-12',
     roomSound: 'wet',
