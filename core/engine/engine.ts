@@ -3,7 +3,7 @@ import { unreachable } from '../errors/index.ts';
 import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
 import { levelGain, type HallMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
-import { type ControlEvent, type EngineEvent, type StartEvent, type StopEvent } from './events.ts';
+import type { ControlEvent, EngineEvent, StartEvent, StopEvent } from './events.ts';
 import { compareVoices, type Hearing } from './joining.ts';
 import type { PreparedZone } from './prepared.ts';
 import { EngineTrack } from './track.ts';
@@ -211,7 +211,6 @@ export class Engine {
         this.busLeft[p] = track.buses[p].left;
         this.busRight[p] = track.buses[p].right;
       }
-
       voice.render(
         this.busLeft,
         this.busRight,
