@@ -61,6 +61,8 @@ export interface ArticulationSummary {
   transitions: number;
   movesLow: number;
   movesHigh: number;
+  /** Keyswitch its maker suggests. */
+  suggestedKey: number | null;
   /** Seconds to its arrival, where its name tells. */
   seconds: number | null;
   /** Memory of its samples, all positions. */

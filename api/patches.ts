@@ -13,7 +13,7 @@ import {
   Min,
   ValidateNested,
 } from 'class-validator';
-import { DOCUMENT_KINDS, RECORD_KINDS, UUID, type DocumentKind, type RecordKind } from './records.ts';
+import { RECORD_KINDS, UUID, type DocumentKind, type RecordKind } from './records.ts';
 
 const KINDS = Object.keys(RECORD_KINDS);
 
@@ -96,7 +96,7 @@ export class BackShape {
 
 /** Makes a template or a cue: an empty one, or a copy of another. */
 export class NewDocumentShape {
-  @IsIn(DOCUMENT_KINDS.filter((kind) => kind !== 'shelf')) kind!: 'template' | 'cue';
+  @IsIn(['template', 'cue']) kind!: 'template' | 'cue';
   @IsString() @Matches(/\S/, { message: 'It needs a name.' }) @MaxLength(120) name!: string;
   /** Template of a new empty cue. */
   @IsOptional() @Matches(UUID) templateId?: string;

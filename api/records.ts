@@ -13,6 +13,7 @@ import {
   Min,
 } from 'class-validator';
 import { ARTICULATION_GROUPS, FAMILIES, type ArticulationGroup, type Family } from '#core/catalogue/index.ts';
+import { SOURCE_PARTS, TRIGGER_KINDS, type SourcePart, type TriggerKind } from '#core/keymap/index.ts';
 import { EQ_KINDS, type EqKind } from '#core/mixing/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
@@ -39,6 +40,8 @@ export class TrackRecord {
   @IsIn(FAMILIES) family!: Family;
   @IsNumber() place!: number;
   @IsOptional() @Matches(UUID) instrumentId!: string | null;
+  /** Keymap of the house it is played by; null is the house's own for its instrument. */
+  @IsOptional() @Matches(UUID) keymapId!: string | null;
   @IsString() @Length(1, 60) articulation!: string;
   @IsIn(['immediate', 'natural', 'planned']) mode!: 'immediate' | 'natural' | 'planned';
   @IsNumber() @Min(-60) @Max(12) gainDb!: number;
@@ -68,14 +71,6 @@ export class EqBandRecord {
   @IsNumber() @Min(-18) @Max(18) gainDb!: number;
   @IsNumber() @Min(0.2) @Max(8) q!: number;
   @IsBoolean() active!: boolean;
-}
-
-/** One keyswitch of a track's keymap. */
-export class TriggerRecord {
-  @Matches(UUID) trackId!: string;
-  @IsString() @Length(1, 60) articulation!: string;
-  @IsInt() @Min(0) @Max(127) key!: number;
-  @IsIn(['latching', 'held']) hold!: 'latching' | 'held';
 }
 
 /** The cue itself. */
@@ -225,12 +220,89 @@ export class SoundRecord {
   @IsString() @MaxLength(400) levels!: string;
 }
 
+/** What a studio has agreed on: its words, its keymaps, and the rules by which keyswitches are given. */
+export class HouseRecord {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(['below', 'above', 'wider']) ruleSide!: 'below' | 'above' | 'wider';
+  /** Keys left free between a playing range and the nearest switch. */
+  @IsInt() @Min(0) @Max(24) ruleGuardKeys!: number;
+  @IsBoolean() ruleSameKeys!: boolean;
+  @IsIn(['used', 'first']) ruleNearest!: 'used' | 'first';
+}
+
+/** A word the studio adds to the vocabulary, or has its own mind about. */
+export class TermRecord {
+  @IsString() @Matches(/\S/, { message: 'The word needs a name.' }) @MaxLength(60) articulation!: string;
+  @IsIn(ARTICULATION_GROUPS) group!: ArticulationGroup;
+  @IsString() @Length(1, 2) tab!: string;
+  @IsString() @MaxLength(40) written!: string;
+  @IsString() @MaxLength(80) notated!: string;
+  /** Words in labels that point to it, separated by commas. */
+  @IsString() @MaxLength(400) hints!: string;
+  /** What stands in for it, nearest first, separated by “|”. */
+  @IsString() @MaxLength(600) standIns!: string;
+}
+
+/** How one instrument, or several of a kind, answer to what is played. */
+export class KeymapRecord {
+  @IsString() @Matches(/\S/, { message: 'The keymap needs a name.' }) @MaxLength(120) name!: string;
+  /** Ids of the instruments it is made for, separated by “|”. */
+  @IsString() @MaxLength(2000) instruments!: string;
+  /** Articulation that holds from the beginning; empty is none. */
+  @IsString() @MaxLength(60) initial!: string;
+  /** Keymap it departs from, for the track that keeps it as its own; both empty for one of the house. */
+  @IsString() @MaxLength(UUID_LENGTH) variantOf!: string;
+  @IsString() @MaxLength(UUID_LENGTH) trackId!: string;
+}
+
+/** One articulation of a keymap. */
+export class EntryRecord {
+  @Matches(UUID) keymapId!: string;
+  @IsString() @Length(1, 60) articulation!: string;
+  @IsNumber() place!: number;
+  /** Controller that goes from one of its sources to the next; −1 is none. */
+  @IsInt() @Min(-1) @Max(127) morph!: number;
+}
+
+/** One articulation that sounds for an entry. */
+export class SourceRecord {
+  @Matches(UUID) entryId!: string;
+  @IsString() @Length(1, 60) articulation!: string;
+  @IsNumber() place!: number;
+  @IsNumber() @Min(-60) @Max(12) levelDb!: number;
+  @IsInt() @Min(1) @Max(127) velocityLow!: number;
+  @IsInt() @Min(1) @Max(127) velocityHigh!: number;
+  @IsIn(SOURCE_PARTS) part!: SourcePart;
+  @IsInt() @Min(0) @Max(127) morphAt!: number;
+}
+
+/** One condition that selects an entry; see `core/keymap`. */
+export class TriggerRecord {
+  @Matches(UUID) entryId!: string;
+  @IsIn(TRIGGER_KINDS) kind!: TriggerKind;
+  /** Conditions of the same number must hold together. */
+  @IsInt() @Min(0) @Max(15) alternative!: number;
+  @IsInt() @Min(0) @Max(16383) number!: number;
+  @IsInt() @Min(0) @Max(127) low!: number;
+  @IsInt() @Min(0) @Max(127) high!: number;
+  @IsIn(['latching', 'held']) hold!: 'latching' | 'held';
+}
+
+/** What an instrument's own articulation is in the house vocabulary. */
+export class TranslationRecord {
+  @Matches(UUID) instrumentId!: string;
+  @IsString() @Length(1, 60) articulation!: string;
+  @IsString() @Length(1, 60) term!: string;
+  @IsNumber() @Min(-60) @Max(12) levelDb!: number;
+  @IsInt() @Min(1) @Max(127) velocityLow!: number;
+  @IsInt() @Min(1) @Max(127) velocityHigh!: number;
+}
+
 /** Which shape and which document belong to each kind of record. */
 export const RECORD_KINDS = {
   template: { document: 'template', shape: TemplateRecord },
   track: { document: 'template', shape: TrackRecord },
   positionMix: { document: 'template', shape: PositionMixRecord },
-  trigger: { document: 'template', shape: TriggerRecord },
   eqBand: { document: 'template', shape: EqBandRecord },
   cue: { document: 'cue', shape: CueRecord },
   tempo: { document: 'cue', shape: TempoRecord },
@@ -252,10 +324,17 @@ export const RECORD_KINDS = {
   criterion: { document: 'shelf', shape: CriterionRecord },
   score: { document: 'shelf', shape: ScoreRecord },
   gap: { document: 'shelf', shape: GapRecord },
+  house: { document: 'house', shape: HouseRecord },
+  term: { document: 'house', shape: TermRecord },
+  keymap: { document: 'house', shape: KeymapRecord },
+  entry: { document: 'house', shape: EntryRecord },
+  source: { document: 'house', shape: SourceRecord },
+  trigger: { document: 'house', shape: TriggerRecord },
+  translation: { document: 'house', shape: TranslationRecord },
 } as const;
 
 export type RecordKind = keyof typeof RECORD_KINDS;
-export const DOCUMENT_KINDS = ['template', 'cue', 'shelf'] as const;
+export const DOCUMENT_KINDS = ['template', 'cue', 'shelf', 'house'] as const;
 export type DocumentKind = (typeof DOCUMENT_KINDS)[number];
 export type RecordFields<K extends RecordKind> = InstanceType<(typeof RECORD_KINDS)[K]['shape']>;
 /** A record as it travels: its fields, its id and the version they belong to. */
@@ -264,24 +343,28 @@ export type Stored<K extends RecordKind> = RecordFields<K> & { id: string; versi
 /** Fields by which a record is unique among its kind; `naturalId` makes its id from them. */
 export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
   positionMix: ['trackId', 'positionId'],
-  trigger: ['trackId', 'key'],
   tempo: ['tick'],
   metre: ['tick'],
   part: ['trackId'],
   shelfMark: ['instrumentId'],
   preference: ['lineUpId', 'phrase', 'contenderId'],
   score: ['criterionId', 'instrumentId'],
+  term: ['articulation'],
+  entry: ['keymapId', 'articulation'],
+  translation: ['instrumentId', 'articulation', 'term'],
 };
 
 /** The records a kind refers to, by field: they must exist in the same document. */
 export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>> = {
   positionMix: { trackId: 'track' },
-  trigger: { trackId: 'track' },
   eqBand: { trackId: 'track' },
   contender: { lineUpId: 'lineUp' },
   preference: { lineUpId: 'lineUp', contenderId: 'contender' },
   blindRound: { lineUpId: 'lineUp' },
   score: { criterionId: 'criterion' },
+  entry: { keymapId: 'keymap' },
+  source: { entryId: 'entry' },
+  trigger: { entryId: 'entry' },
   note: { partId: 'part' },
   mark: { partId: 'part' },
   point: { partId: 'part' },

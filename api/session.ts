@@ -37,4 +37,6 @@ export interface StudioOverview {
   cues: { id: string; name: string; templateId: string }[];
   /** The studio's shelf document. */
   shelfId: string;
+  /** The studio's house document: words and keymaps. */
+  houseId: string;
 }

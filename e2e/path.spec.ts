@@ -53,16 +53,6 @@ test('from sign-in to eight performed bars on disk', async ({ page }, info) => {
     await page.getByRole('button', { name: 'Put the stand-in keyboard away' }).click();
   });
 
-  await test.step('a key that clashes is refused with a sentence', async () => {
-    const field = page.getByRole('textbox', { name: 'Keyswitch of staccato' });
-    await field.fill('C4');
-    await field.press('Enter');
-    await expect(
-      page.getByRole('alert').filter({ hasText: 'C4 is a note that Violins I play' }),
-    ).toBeVisible();
-    await expect(field).toHaveValue('D1');
-  });
-
   await test.step('positions are balanced, and say what they cost', async () => {
     const far = page.getByRole('slider', { name: 'Far', exact: true });
     await expect(far).toHaveAccessibleDescription(/holds \d+ MB/);

@@ -20,7 +20,9 @@ describe('the vocabulary', () => {
     expect(new Set(FAMILIES.map((family) => FAMILY_TAG[family])).size).toBe(FAMILIES.length);
   });
   it('guesses a technique from words, not from parts of words', () => {
-    expect(guessArticulation('01 Trem sul pont')?.term.id).toBe('tremolo');
+    expect(guessArticulation('01 Trem sul pont')?.term.id).toBe('tremolo, near bridge');
+    expect(guessArticulation('Sus sul pont')?.term.id).toBe('near bridge');
+    expect(guessArticulation('Sus con sord no vib')?.term.id).toBe('long plain, muted');
     expect(guessArticulation('LEGATO_v2')?.term.id).toBe('connected');
     expect(guessArticulation('sustain-vib')?.term.id).toBe('long');
     expect(guessArticulation('Belonging')).toBeUndefined();

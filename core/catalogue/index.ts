@@ -1,6 +1,7 @@
 /** What libraries hold: instruments, articulations, zones; the house vocabulary; how a shelf is searched. */
 export * from './instrument.ts';
 export * from './zone.ts';
+export * from './terms.ts';
 export * from './vocabulary.ts';
 export * from './positions.ts';
 export * from './edition.ts';

@@ -111,7 +111,9 @@ export function playableRange(articulation: Articulation): { low: number; high: 
 }
 
 /** Playable range over all articulations. */
-export function instrumentRange(instrument: Instrument): { low: number; high: number } | undefined {
+export function instrumentRange(
+  instrument: Pick<Instrument, 'articulations'>,
+): { low: number; high: number } | undefined {
   const ranges = instrument.articulations.map(playableRange).filter((range) => range !== undefined);
   if (ranges.length === 0) return undefined;
   return { low: Math.min(...ranges.map((r) => r.low)), high: Math.max(...ranges.map((r) => r.high)) };

@@ -1,4 +1,5 @@
-import { articulationTerm, type ArticulationGroup } from './vocabulary.ts';
+import type { ArticulationGroup } from './terms.ts';
+import { articulationTerm } from './vocabulary.ts';
 
 /** Searching, counting and ordering what a studio owns. */
 

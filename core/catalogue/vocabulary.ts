@@ -1,98 +1,116 @@
 import type { ArticulationId } from '../music/index.ts';
+import { CORE_TERMS, type ArticulationTerm } from './terms.ts';
 
-/** How a technique behaves in time; decides what leads it, what ends it and which controller rules it. */
-export const ARTICULATION_GROUPS = ['connected', 'long', 'short', 'dynamic', 'pattern'] as const;
-export type ArticulationGroup = (typeof ARTICULATION_GROUPS)[number];
-
-/** One entry of the house vocabulary. */
-export interface ArticulationTerm {
-  id: ArticulationId;
-  group: ArticulationGroup;
-  name: string;
-  /** Two letters for the trigger tab. */
-  tab: string;
-  /** What musicians write above the note. */
-  written: string;
-  /** Words in file names and labels that point to this technique; several words must all stand there. */
-  hints: readonly string[];
-}
-
-type Line = [id: string, group: ArticulationGroup, tab: string, written: string, hints: string];
-
-/** Hints are separated by commas. The id is the name. Order is the order of display. */
-const LINES: readonly Line[] = [
-  ['connected', 'connected', 'co', 'legato', 'connected,legato,leg,slur,slurred'],
-  ['slide', 'connected', 'sl', 'port.', 'slide,portamento,port,glissando,gliss'],
-  ['bow change', 'connected', 'bc', 'détaché', 'bow change,rebow,bowchange,detache,détaché'],
-  ['runs', 'connected', 'rn', 'rapido', 'runs,run,fast legato,fast runs'],
-  ['long', 'long', 'lg', 'ten.', 'long,longs,sustain,sustains,sus,sust,held,arco,tenuto'],
-  ['long plain', 'long', 'lp', 'senza vib.', 'senza vib,no vib,non vib,nv,plain,senza,novib,nonvib'],
-  ['muted', 'long', 'mu', 'con sord.', 'muted,con sord,sord,sordino,mute,cs'],
-  ['near bridge', 'long', 'nb', 'sul pont.', 'near bridge,sul pont,pont,ponticello,sulpont'],
-  ['over fingerboard', 'long', 'of', 'sul tasto', 'over fingerboard,sul tasto,tasto,sultasto'],
-  ['flute-like', 'long', 'fl', 'flautando', 'flute like,flautando,flaut'],
-  ['harmonics', 'long', 'ha', 'arm.', 'harmonics,harmonic,harm,flageolet,flag'],
-  ['tremolo', 'long', 'tr', 'trem.', 'tremolo,trem,tremolos'],
-  ['trill half', 'long', 'th', 'tr ♭2', 'trill half,trill ht,trill m2,trill minor,tr ht,trill1,trill'],
-  ['trill whole', 'long', 'tw', 'tr ♮2', 'trill whole,trill wt,trill major,tr wt,trill2'],
-  ['flutter', 'long', 'ft', 'flz.', 'flutter,flz,flutt,fluttertongue'],
-  ['ah', 'long', 'ah', '“ah”', 'ah,aah,aahs,vowel a'],
-  ['oh', 'long', 'oh', '“oh”', 'oh,ooh o,vowel o'],
-  ['oo', 'long', 'oo', '“oo”', 'oo,ooh,oohs,vowel u'],
-  ['ee', 'long', 'ee', '“ee”', 'ee,eeh,vowel i'],
-  ['hum', 'long', 'hm', 'hum', 'hum,humming,mm,mmm'],
-  ['staccato', 'short', 'st', 'stacc.', 'staccato,stacc,stac,short,shorts,stc'],
-  ['staccatissimo', 'short', 'ss', 'staccatiss.', 'staccatissimo,staccatiss,very short'],
-  ['off the string', 'short', 'os', 'spicc.', 'off the string,spiccato,spicc,spic'],
-  ['broad short', 'short', 'bs', 'port.', 'broad short,portato,portata,broad'],
-  ['accented', 'short', 'ac', 'marc.', 'accented,accent,marcato,marc,sforzando,sfz'],
-  ['pizzicato', 'short', 'pz', 'pizz.', 'pizzicato,pizz,plucked'],
-  ['snapped', 'short', 'sn', 'pizz. à la B.', 'snapped,snap,bartok,bartók'],
-  ['with the wood', 'short', 'ww', 'col legno', 'with the wood,col legno,legno,collegno'],
-  ['consonants', 'short', 'cn', '', 'consonants,consonant,cons'],
-  ['hit', 'short', 'ht', '', 'hit,hits,strike,struck,stroke,strokes'],
-  ['damped', 'short', 'dm', 'secco', 'damped,secco,choke,choked,dead'],
-  ['swell', 'dynamic', 'sw', '<>', 'swell,swells,sfp,messa di voce'],
-  ['crescendo short', 'dynamic', 'c1', 'cresc.', 'crescendo short,cresc short,short cresc,cresc,crescendo'],
-  ['crescendo long', 'dynamic', 'c2', 'cresc.', 'crescendo long,cresc long,long cresc'],
-  [
-    'diminuendo short',
-    'dynamic',
-    'd1',
-    'dim.',
-    'diminuendo short,dim short,short dim,diminuendo,decrescendo,decresc',
-  ],
-  ['diminuendo long', 'dynamic', 'd2', 'dim.', 'diminuendo long,dim long,long dim'],
-  ['roll', 'pattern', 'ro', 'tr~', 'roll,rolls'],
-  ['repetition', 'pattern', 're', 'rep.', 'repetition,repetitions,rep,repeats'],
-  ['fall', 'pattern', 'fa', 'fall', 'fall,falls,doit'],
-  ['cluster', 'pattern', 'cl', 'cluster', 'cluster,clusters'],
-  ['noises', 'pattern', 'no', '', 'noise,noises,fx,effects'],
+/** Ways to colour another technique: “tremolo, near bridge” is a tremolo, but a long note near the bridge is not just long. */
+const COLOURS: readonly ArticulationId[] = [
+  'long plain',
+  'muted',
+  'near bridge',
+  'over fingerboard',
+  'flute-like',
 ];
+const BETWEEN = ', ';
 
-/** The closed core list. */
-export const VOCABULARY: readonly ArticulationTerm[] = LINES.map(([id, group, tab, written, hints]) => ({
-  id,
-  group,
-  name: id,
-  tab,
-  written,
-  hints: hints.split(','),
-}));
-
-const BY_ID = new Map(VOCABULARY.map((term) => [term.id, term]));
-
-/** The term of an id; an id outside the core list is a user's own long technique under its own name. */
-export function articulationTerm(id: ArticulationId): ArticulationTerm {
-  const known = BY_ID.get(id) ?? BY_ID.get(id.replace(/ \d+$/, ''));
-  if (known) return id === known.id ? known : { ...known, id, name: id };
-  return { id, group: 'long', name: id, tab: id.slice(0, 2).toLowerCase(), written: id, hints: [] };
+/** Id of a technique played in some other ways: `tremolo, near bridge`. A plain long note takes the first colour's own id. */
+export function colouredId(base: ArticulationId, colours: readonly ArticulationId[]): ArticulationId {
+  const ordered = COLOURS.filter((colour) => colours.includes(colour) && colour !== base);
+  return base === 'long' && ordered.length > 0 ? ordered.join(BETWEEN) : [base, ...ordered].join(BETWEEN);
 }
+
+/** A technique and how it is coloured; a number that tells like ones apart is left out. */
+export function partsOfId(id: ArticulationId): { base: ArticulationId; colours: ArticulationId[] } {
+  const [base, ...rest] = id.replace(/ \d+$/, '').split(BETWEEN);
+  return rest.every((colour) => COLOURS.includes(colour))
+    ? { base, colours: rest }
+    : { base: id, colours: [] };
+}
+
+/** A term a studio adds to the core list, or whose written form and stand-ins it has its own mind about. */
+export type HouseTerm = Partial<Omit<ArticulationTerm, 'id'>> & Pick<ArticulationTerm, 'id' | 'group'>;
 
 /** A guess with the hint that led to it. */
 export interface ArticulationGuess {
   term: ArticulationTerm;
   hint: string;
+}
+
+/** The core list with what a studio added to it. Immutable. */
+export class Vocabulary {
+  readonly terms: readonly ArticulationTerm[];
+  private readonly byId: ReadonlyMap<ArticulationId, ArticulationTerm>;
+
+  constructor(own: readonly HouseTerm[] = []) {
+    const changed = new Map(own.map((term) => [term.id, term]));
+    const core = CORE_TERMS.map((term) => ({ ...term, ...changed.get(term.id), group: term.group }));
+    const known = new Set(core.map((term) => term.id));
+    this.terms = [...core, ...own.filter(({ id }) => !known.has(id)).map(completed)];
+    this.byId = new Map(this.terms.map((term) => [term.id, term]));
+  }
+
+  /** The term of an id; coloured and numbered ones follow their technique, an unknown one is a long technique of its own name. */
+  term(id: ArticulationId): ArticulationTerm {
+    const known = this.byId.get(id);
+    if (known) return known;
+    const { base, colours } = partsOfId(id);
+    const plain = this.byId.get(base);
+    if (!plain) return completed({ id, group: 'long' });
+    const written = [plain, ...colours.map((colour) => this.term(colour))].map((term) => term.written);
+    // One colour less is nearer than another technique.
+    const standIns = colours.map((colour) =>
+      colouredId(
+        base,
+        colours.filter((other) => other !== colour),
+      ),
+    );
+    return {
+      ...plain,
+      id,
+      name: id,
+      written: written.filter(Boolean).join(' '),
+      standIns: [...standIns, ...(colours.length > 0 ? [base] : []), ...plain.standIns].filter(
+        (other, i, all) => all.indexOf(other) === i,
+      ),
+    };
+  }
+
+  /** Whether an id is one of the list, apart from a number that tells like ones apart. */
+  has(id: ArticulationId): boolean {
+    return this.byId.has(id) || this.byId.has(partsOfId(id).base);
+  }
+
+  /** The term whose hint stands in a label word by word, the most telling hint first; undefined when none does. */
+  guess(label: string): ArticulationGuess | undefined {
+    const words = new Set(wordsOf(label));
+    let best: ArticulationGuess | undefined;
+    let weight = -1;
+    const colours: ArticulationId[] = [];
+    for (const term of this.terms)
+      for (const hint of term.hints) {
+        if (!hint.split(' ').every((word) => words.has(word))) continue;
+        if (COLOURS.includes(term.id)) colours.push(term.id);
+        if (rank(term.id) + hint.length > weight)
+          [best, weight] = [{ term, hint }, rank(term.id) + hint.length];
+      }
+    if (!best || colours.every((colour) => colour === best.term.id)) return best;
+    const base = COLOURS.includes(best.term.id) ? 'long' : best.term.id;
+    return { term: this.term(colouredId(base, colours)), hint: best.hint };
+  }
+}
+
+const rank = (id: ArticulationId) => (id === 'long' ? 0 : COLOURS.includes(id) ? 100 : 200);
+
+function completed(term: HouseTerm): ArticulationTerm {
+  const { id } = term;
+  return {
+    name: id,
+    tab: id.slice(0, 2).toLowerCase(),
+    written: id,
+    notated: 'words',
+    hints: [],
+    standIns: [],
+    families: ['strings', 'winds', 'brass', 'percussion', 'keys', 'choir'],
+    ...term,
+  };
 }
 
 /** Words of a label: runs of letters, `SusVib` read as two. */
@@ -104,18 +122,17 @@ export function wordsOf(label: string): string[] {
     .filter(Boolean);
 }
 
-/** Ways to colour another technique: “tremolo, near the bridge” is a tremolo, but “long, near the bridge” is not just long. */
-const COLOURS = new Set(['long plain', 'muted', 'near bridge', 'over fingerboard', 'flute-like']);
-const rank = (id: string) => (id === 'long' ? 0 : COLOURS.has(id) ? 100 : 200);
+/** The core list alone. */
+export const CORE_VOCABULARY = new Vocabulary();
+/** Terms of the core list in the order of display. */
+export const VOCABULARY = CORE_VOCABULARY.terms;
 
-/** The term whose hint stands in a label word by word, the most telling hint first; undefined when none does. */
+/** The core list's term of an id; see `Vocabulary.term`. */
+export function articulationTerm(id: ArticulationId): ArticulationTerm {
+  return CORE_VOCABULARY.term(id);
+}
+
+/** The core list's guess at a label; see `Vocabulary.guess`. */
 export function guessArticulation(label: string): ArticulationGuess | undefined {
-  const words = new Set(wordsOf(label));
-  let best: ArticulationGuess | undefined;
-  let weight = -1;
-  for (const term of VOCABULARY)
-    for (const hint of term.hints)
-      if (rank(term.id) + hint.length > weight && hint.split(' ').every((word) => words.has(word)))
-        [best, weight] = [{ term, hint }, rank(term.id) + hint.length];
-  return best;
+  return CORE_VOCABULARY.guess(label);
 }

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { TempoMap, type Part } from '../music/index.ts';
 import { planPart } from '../performance/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
+import { keymapOf } from '../testing/keymaps.ts';
 import { bounce, cleanMidi, performedMidi } from './index.ts';
 import { toEvents } from '../performance/index.ts';
 
@@ -26,10 +27,7 @@ const facts = {
   metres: [{ tick: 0, numerator: 4, denominator: 4 }],
   markers: [],
 };
-const triggers = [
-  { id: '1', articulation: 'connected', key: 25, hold: 'latching' as const },
-  { id: '2', articulation: 'staccato', key: 26, hold: 'latching' as const },
-];
+const keymap = keymapOf({ connected: 25, staccato: 26 });
 
 describe('MIDI out', () => {
   it('clean has the notes as written and articulations as text', () => {
@@ -43,11 +41,13 @@ describe('MIDI out', () => {
     expect(track.controls.length).toBeGreaterThan(50);
   });
   it('performed has keyswitches first, notes ahead by their leads, connected notes overlapping, a bar later', () => {
-    const [track] = performedMidi(facts, [{ name: 'V', part, plan, triggers }], tempo).tracks;
+    const [track] = performedMidi(facts, [{ name: 'V', part, plan, keymap }], tempo).tracks;
     const switches = track.notes.filter((n) => n.key < 30);
     const notes = track.notes.filter((n) => n.key > 30);
-    expect(switches.map((n) => n.key)).toEqual([25, 26]);
-    expect(switches[0].startTick).toBeLessThan(notes[0].startTick);
+    expect(switches.map((n) => n.key)).toEqual([26]);
+    // What holds from the beginning needs no switch.
+    expect(switches[0].startTick).toBeLessThan(notes[2].startTick);
+    expect(switches[0].startTick).toBeGreaterThan(notes[1].startTick);
     expect(notes[0].startTick).toBeLessThan(3840);
     expect(notes[0].startTick).toBeGreaterThan(3840 - 960);
     // 0.15 s of lead at 120 bpm are 288 ticks.

@@ -1,14 +1,24 @@
 import {
   curveOf,
   metreTicks,
+  MarkLine,
   type MetreChange,
+  type Note,
   type Part,
   type TempoChange,
   type TempoMap,
 } from '../music/index.ts';
-import type { Trigger } from '../keymap/index.ts';
+import {
+  compileKeymap,
+  initialState,
+  selectingOf,
+  type CompiledKeymap,
+  type Keymap,
+  type KeymapEvent,
+  type KeymapState,
+} from '../keymap/index.ts';
 import { curveSteps, type Plan, type PlannedSound } from '../performance/index.ts';
-import type { SmfControl, SmfNote, SmfSong, SmfTrack } from '../formats/index.ts';
+import { laneName, type SmfControl, type SmfSong, type SmfTrack } from '../formats/index.ts';
 
 /** One track of a cue, as MIDI export needs it. */
 export interface MidiTrackSource {
@@ -16,7 +26,7 @@ export interface MidiTrackSource {
   part: Part;
   /** Needed for the performed way only. */
   plan?: Plan;
-  triggers?: readonly Trigger[];
+  keymap?: Keymap;
 }
 
 interface CueFacts {
@@ -26,9 +36,10 @@ interface CueFacts {
 }
 
 const DRUM_CHANNEL = 9;
-/** A keyswitch is pressed this long before the first sound it is meant for. */
+/** What selects an articulation is sent this long before the first sound it is meant for, one after the other. */
 const SWITCH_AHEAD_TICKS = 40;
 const SWITCH_LENGTH_TICKS = 30;
+const SWITCH_APART_TICKS = 2;
 
 const channelOf = (index: number) => (index % 15) + (index % 15 >= DRUM_CHANNEL ? 1 : 0);
 
@@ -74,49 +85,121 @@ export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[],
       { tick: 0, text: 'one empty bar, so that leads have room' },
       ...cue.markers.map(({ tick, text }) => ({ tick: tick + ahead, text })),
     ],
-    tracks: tracks.map(({ name, part, plan, triggers = [] }, i): SmfTrack => ({
-      name,
-      channel: channelOf(i),
-      notes: plan ? performedNotes(plan, triggers, tempo, ahead) : [],
-      controls: controls(part, tempo).map((control) => ({
+    tracks: tracks.flatMap(({ name, part, plan, keymap }, i): SmfTrack[] => {
+      const curves = controls(part, tempo).map((control) => ({
         ...control,
         tick: control.tick === 0 ? 0 : control.tick + ahead,
-      })),
-      programs: [],
-      texts: [],
-    })),
+      }));
+      const performed = plan
+        ? new Performed(name, channelOf(i), plan, keymap, tempo, ahead).write()
+        : [emptyTrack(name, channelOf(i))];
+      // Every channel and every track of its own needs the curves: a sampler behind it hears nothing of the others.
+      return performed.map((track) => ({ ...track, controls: [...track.controls, ...curves] }));
+    }),
   };
 }
 
-function performedNotes(plan: Plan, triggers: readonly Trigger[], tempo: TempoMap, ahead: number): SmfNote[] {
-  const toTick = (time: number) => Math.max(0, Math.round(tempo.toTicks(time)) + ahead);
-  const keyOf = new Map(triggers.map((trigger) => [trigger.articulation, trigger.key]));
-  const written = new Map(plan.notes.map((note) => [note.id, note]));
-  const sounds = plan.segments
-    .flatMap((segment) => segment.sounds)
-    .filter((sound) => sound.gesture !== 'hold');
-  sounds.sort((a, b) => a.startSeconds - b.startSeconds);
-  const notes: SmfNote[] = [];
-  let selected = -1;
-  sounds.forEach((sound, i) => {
-    const start = toTick(sound.startSeconds);
-    if (sound.articulation !== selected) {
-      selected = sound.articulation;
-      const key = keyOf.get(plan.context.instrument.articulations[selected].id);
-      const at = Math.max(0, start - SWITCH_AHEAD_TICKS);
-      if (key !== undefined)
-        notes.push({ startTick: at, endTick: at + SWITCH_LENGTH_TICKS, key, velocity: 100 });
-    }
-    const note = written.get(sound.noteId);
-    if (!note) return;
-    notes.push({
-      startTick: start,
-      endTick: Math.max(start + 1, endOf(sound, sounds[i + 1], tempo, ahead, note.endTick)),
-      key: note.key,
-      velocity: note.velocity,
+const emptyTrack = (name: string, channel: number): SmfTrack => ({
+  name,
+  channel,
+  notes: [],
+  controls: [],
+  programs: [],
+  texts: [],
+});
+
+/** One part on its way into MIDI tracks: the one it shares, one per channel that its triggers ask for, and one per articulation without a trigger. */
+class Performed {
+  private readonly tracks = new Map<string, SmfTrack>();
+  private readonly compiled: CompiledKeymap;
+  private readonly marks: MarkLine;
+  private state: KeymapState;
+
+  constructor(
+    private readonly name: string,
+    private readonly channel: number,
+    private readonly plan: Plan,
+    keymap: Keymap | undefined,
+    private readonly tempo: TempoMap,
+    private readonly ahead: number,
+  ) {
+    const used = keymap ?? { id: '', name: '', initial: plan.context.articulation, entries: [] };
+    this.compiled = compileKeymap(used);
+    this.state = initialState(used, plan.context.articulation);
+    this.marks = new MarkLine(plan.part.marks);
+    this.track(channel);
+  }
+
+  private track(channel: number, lane = ''): SmfTrack {
+    const id = `${channel}${lane}`;
+    let track = this.tracks.get(id);
+    if (!track) this.tracks.set(id, (track = emptyTrack(`${this.name}${lane}`, channel)));
+    return track;
+  }
+
+  write(): SmfTrack[] {
+    const written = new Map(this.plan.notes.map((note) => [note.id, note]));
+    // One sound a note stands for it: what sounds beside it, and the tone after a move, are the sampler's own affair.
+    const told = new Set<string>();
+    const sounds = this.plan.segments
+      .flatMap((segment) => segment.sounds)
+      .filter((sound) => sound.gesture !== 'hold' && !told.has(sound.noteId) && told.add(sound.noteId))
+      .sort((a, b) => a.startSeconds - b.startSeconds);
+    sounds.forEach((sound, i) => {
+      const note = written.get(sound.noteId);
+      if (note) this.note(sound, sounds[i + 1], note);
     });
-  });
-  return notes.sort((a, b) => a.startTick - b.startTick || a.key - b.key);
+    for (const { notes } of this.tracks.values())
+      notes.sort((a, b) => a.startTick - b.startTick || a.key - b.key);
+    return [...this.tracks.values()];
+  }
+
+  private note(sound: PlannedSound, next: PlannedSound | undefined, note: Note): void {
+    const { tempo, ahead, channel } = this;
+    const startTick = Math.max(0, Math.round(tempo.toTicks(sound.startSeconds)) + ahead);
+    const endTick = Math.max(startTick + 1, endOf(sound, next, tempo, ahead, note.endTick));
+    const played = { startTick, endTick, key: note.key, velocity: note.velocity };
+    const wanted = this.marks.at(note.startTick) ?? this.plan.context.articulation;
+    const selecting = selectingOf(this.compiled, this.state, wanted, { channel, velocity: note.velocity });
+    if (!selecting) {
+      this.track(channel, laneName(wanted)).notes.push(played);
+      return;
+    }
+    this.state = selecting.state;
+    const track = this.track(selecting.channel);
+    selecting.before.forEach((event, i) =>
+      this.send(track, event, startTick + 1, SWITCH_AHEAD_TICKS - i * SWITCH_APART_TICKS, selecting.heldKeys),
+    );
+    track.notes.push({ ...played, velocity: selecting.velocity });
+  }
+
+  private send(
+    track: SmfTrack,
+    event: KeymapEvent,
+    until: number,
+    before: number,
+    held: readonly number[],
+  ): void {
+    const tick = Math.max(0, until - 1 - before);
+    switch (event.kind) {
+      case 'press': {
+        const endTick = held.includes(event.key) ? until : tick + SWITCH_LENGTH_TICKS;
+        track.notes.push({ startTick: tick, endTick, key: event.key, velocity: event.velocity });
+        break;
+      }
+      case 'control':
+        track.controls.push({ tick, controller: event.controller, value: event.value });
+        break;
+      case 'program':
+        track.programs.push({ tick, program: event.program });
+        break;
+      case 'bank':
+        track.controls.push({ tick, controller: 0, value: event.bank >> 7 });
+        track.controls.push({ tick, controller: 32, value: event.bank & 127 });
+        break;
+      default:
+    }
+  }
 }
 
 /** Connected notes reach a little over the beginning of the next, which tells a sampler to connect them. */

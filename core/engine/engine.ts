@@ -234,6 +234,7 @@ export class Engine {
     const articulation = this.tracks[event.track]?.instrument?.articulations[event.articulation];
     if (!articulation) return;
     const track = this.tracks[event.track];
+    if (event.morph) track.follow(event.morph.controller);
     if (track.sounding === 0) track.controllers.set(track.targets);
     const zones = articulation[event.role][event.key];
     if (zones === undefined || zones.length === 0) return;
@@ -380,8 +381,10 @@ export class Engine {
     event.articulation = from.articulation;
     event.key = event.fromKey = from.key;
     event.velocity = from.struck;
+    event.morph = from.morph ?? undefined;
     const decay = zones[0].zone.decayDbPerSecond ?? 0;
-    const level = from.level * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
+    const level =
+      from.level * from.sourceGain * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
     const first = this.started;
     this.startChains(zones, event, track, level);
     let taken = false;

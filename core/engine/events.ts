@@ -1,5 +1,5 @@
 /** Commands to the engine, each with the frame (from the start of playing) at which it takes effect. */
-import { SOURCE, type ZoneRole } from '../catalogue/index.ts';
+import { SOURCE, type Fade, type ZoneRole } from '../catalogue/index.ts';
 
 /** Seconds between the values of a sound's own level; it goes straight from one to the next. */
 export const LEVEL_STEP_SECONDS = 0.025;
@@ -32,6 +32,10 @@ export interface StartEvent {
   alignSeconds?: number;
   /** Level against the recording's own, in dB every `LEVEL_STEP_SECONDS` from its beginning; the last one holds. */
   levelsDb?: readonly number[];
+  /** Level in dB beside what its zones say, also for its recorded end; none unless given. */
+  levelDb?: number;
+  /** Where a controller lets it be heard, beside what its zones say: for morphs between articulations. */
+  morph?: Fade;
 }
 
 /** Ends a sound. */

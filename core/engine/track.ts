@@ -25,7 +25,8 @@ export class EngineTrack {
   peak = 0;
   /** Voices sounding in the last block. */
   sounding = 0;
-  used: number[] = [];
+  private readonly used = new Int32Array(SOURCES);
+  private usedCount = 0;
 
   private readonly eq = new TrackEq();
   private gainLeft = 1;
@@ -39,12 +40,19 @@ export class EngineTrack {
     for (let i = 0; i < MAX_POSITIONS; i++) this.buses.push(new PositionBus());
     for (let c = 0; c < SOURCES; c++)
       this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
-    this.used = [CONTROLLER.expression, PITCH_BEND];
+    this.setInstrument(null);
   }
 
   setInstrument(instrument: PreparedInstrument | null): void {
     this.instrument = instrument;
-    this.used = [...new Set([CONTROLLER.expression, PITCH_BEND, ...(instrument?.controllers ?? [])])];
+    this.usedCount = 0;
+    for (const c of [CONTROLLER.expression, PITCH_BEND, ...(instrument?.controllers ?? [])]) this.follow(c);
+  }
+
+  /** Lets a controller glide from now on: something listens to it. */
+  follow(controller: number): void {
+    for (let i = 0; i < this.usedCount; i++) if (this.used[i] === controller) return;
+    this.used[this.usedCount++] = controller;
   }
 
   setMix(mix: TrackMix, rate: number): void {
@@ -83,7 +91,8 @@ export class EngineTrack {
   /** Brings controllers nearer to their targets; at once while nothing sounds. */
   glideControllers(): void {
     const share = this.sounding > 0 ? CONTROL_GLIDE : 1;
-    for (const c of this.used) {
+    for (let i = 0; i < this.usedCount; i++) {
+      const c = this.used[i];
       const gap = this.targets[c] - this.controllers[c];
       this.controllers[c] = Math.abs(gap) < 1e-3 ? this.targets[c] : this.controllers[c] + share * gap;
     }

@@ -1,6 +1,6 @@
-import { SOURCE, type Loop } from '../catalogue/index.ts';
+import { SOURCE, type Fade, type Loop } from '../catalogue/index.ts';
 import { PHASES, SINC_TABLE, TAPS, TAPS_BEFORE } from '../dsp/index.ts';
-import { centsToRatio, clamp } from '../units/index.ts';
+import { centsToRatio, clamp, dbToGain } from '../units/index.ts';
 import { LEVEL_STEP_SECONDS, type StartEvent } from './events.ts';
 import { FILTER_STATE, filterStereo } from './filter.ts';
 import { PROBE_STEP, type Hearing } from './joining.ts';
@@ -66,6 +66,9 @@ export class Voice {
   private endLikeness = 0;
   private levelsDb: readonly number[] = NO_LEVELS;
   private levelStepFrames = 1;
+  /** What it was asked for beside its zones, by which its recorded end is to sound too. */
+  sourceGain = 1;
+  morph: Fade | null = null;
   private endAge = 0;
   private endFrames = 1;
   private endLevel = 1;
@@ -137,12 +140,14 @@ export class Voice {
     const { envelope } = this.zones[0].zone;
     this.stage = Stage.Sounding;
     this.role = event.role;
-    this.baseGain = level;
+    this.sourceGain = level * (event.levelDb === undefined ? 1 : dbToGain(event.levelDb));
+    this.baseGain = this.sourceGain;
     this.age = 0;
     this.fadeInFrames = event.fadeInSeconds * rate;
     this.fadeInLikeness = this.endLikeness = 0;
     this.levelsDb = event.levelsDb ?? NO_LEVELS;
     this.levelStepFrames = LEVEL_STEP_SECONDS * rate;
+    this.morph = event.morph ?? null;
     this.level =
       this.fadeInFrames > 0 || envelope.attackSeconds > 0 || (envelope.delaySeconds ?? 0) > 0 ? 0 : 1;
     this.energy = 1;
@@ -450,6 +455,7 @@ export class Voice {
     const prepared = this.zones[stream];
     const { zone } = prepared;
     let gain = prepared.gain * this.baseGain * velocityGain(this.velocity, zone.velocityTrack);
+    if (this.morph) gain *= fadeGain(this.morph, this.source(this.morph.controller, controllers));
     for (let f = 0; f < zone.fades.length; f++)
       gain *= fadeGain(zone.fades[f], this.source(zone.fades[f].controller, controllers));
     let db = 0;

@@ -13,6 +13,7 @@ import {
   type SmfSong,
   type WavFormat,
 } from './index.ts';
+import { keymapOf } from '../testing/keymaps.ts';
 
 /** Runs a reader over damaged bytes: it may refuse with a place, but never fail in another way. */
 function survives(read: (bytes: Uint8Array) => unknown, bytes: Uint8Array): void {
@@ -240,21 +241,21 @@ describe('MIDI into a part', () => {
       velocity: 90,
     });
     const part = partFromSmf(
-      {
-        name: '',
-        channel: 0,
-        notes: [n(0, 24), n(40, 67), n(1900, 25), n(1920, 69), n(2880, 71)],
-        controls: [
-          { tick: 0, controller: 1, value: 10 },
-          { tick: 960, controller: 1, value: 90 },
-        ],
-        programs: [],
-        texts: [],
-      },
       [
-        { key: 24, articulation: 'long' },
-        { key: 25, articulation: 'staccato' },
+        {
+          name: '',
+          channel: 0,
+          notes: [n(0, 24), n(40, 67), n(1900, 25), n(1920, 69), n(2880, 71)],
+          controls: [
+            { tick: 0, controller: 1, value: 10 },
+            { tick: 960, controller: 1, value: 90 },
+          ],
+          programs: [],
+          texts: [],
+        },
       ],
+      keymapOf({ long: 24, staccato: 25 }),
+      'connected',
       3840,
     );
     expect(part.notes.map((note) => note.key)).toEqual([67, 69, 71]);

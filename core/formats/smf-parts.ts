@@ -1,56 +1,149 @@
-import type { Trigger } from '../keymap/index.ts';
-import type { CurvePoint, Mark, Note } from '../music/index.ts';
+import {
+  compileKeymap,
+  initialState,
+  resolve,
+  type Keymap,
+  type KeymapEvent,
+  type KeymapState,
+} from '../keymap/index.ts';
+import type { ArticulationId, CurvePoint, Mark, Note } from '../music/index.ts';
 import type { SmfTrack } from './smf.ts';
 
-/** What a MIDI track becomes; ids are the caller's to give. */
+/** What MIDI tracks become; ids are the caller's to give. */
 export interface ReadPart {
   notes: Omit<Note, 'id'>[];
   marks: Omit<Mark, 'id'>[];
   points: Omit<CurvePoint, 'id'>[];
-  /** Keyswitch notes that became marks. */
+  /** Notes on keys that select an articulation: they became marks. */
   switches: number;
 }
 
+/** A note with what the keymap made of it. */
+interface HeardNote {
+  note: Omit<Note, 'id'>;
+  articulation: ArticulationId;
+}
+
 /**
- * Turns a MIDI track into a part: controllers become curves with steps kept as steps, and notes on known
- * keyswitches become marks that hold until the next one.
- * @param triggers the keymap of the track it goes to; empty keeps every note
+ * Turns the MIDI tracks of one part into it: controllers become curves with steps kept as steps; keyswitches, programs,
+ * controllers and channels that select articulations become marks that hold until the next one.
+ * @param keymap of the track it goes to; undefined keeps every note and makes no marks
+ * @param articulation what notes without a mark get there
  * @param endTick where the last mark ends at the latest
  */
 export function partFromSmf(
-  track: SmfTrack,
-  triggers: readonly Pick<Trigger, 'key' | 'articulation'>[],
+  tracks: readonly SmfTrack[],
+  keymap: Keymap | undefined,
+  articulation: ArticulationId,
   endTick: number,
 ): ReadPart {
-  const byKey = new Map(triggers.map((trigger) => [trigger.key, trigger.articulation]));
-  const switches = track.notes.filter((note) => byKey.has(note.key));
-  const notes = track.notes
-    .filter((note) => !byKey.has(note.key))
-    .map(({ startTick, endTick: end, key, velocity }) => ({ startTick, endTick: end, key, velocity }));
-  const last = Math.max(endTick, ...notes.map((note) => note.endTick));
+  const heard = keymap
+    ? hear(tracks, keymap, articulation)
+    : tracks.flatMap(({ notes }) => notes.map((note) => ({ note: plain(note), articulation })));
+  heard.sort((a, b) => a.note.startTick - b.note.startTick || a.note.key - b.note.key);
+  const all = tracks.reduce((sum, track) => sum + track.notes.length, 0);
+  const listens = keymap && compileKeymap(keymap).listens;
+  const points = tracks.flatMap(pointsOf).filter(({ controller }) => !listens?.has(controller));
+  return {
+    notes: heard.map(({ note }) => note),
+    marks: marksOf(heard, articulation, endTick),
+    points,
+    switches: all - heard.length,
+  };
+}
+
+const plain = ({ startTick, endTick, key, velocity }: Omit<Note, 'id'>) => ({
+  startTick,
+  endTick,
+  key,
+  velocity,
+});
+
+interface Timed {
+  tick: number;
+  /** Of one tick: what selects goes before what sounds, and keys are let go last. */
+  rank: number;
+  event: KeymapEvent;
+  note?: SmfTrack['notes'][number];
+}
+
+/** Plays tracks to a keymap. A track named after an articulation (“Violins · staccato”) is that articulation's own. */
+function hear(tracks: readonly SmfTrack[], keymap: Keymap, articulation: ArticulationId): HeardNote[] {
+  const compiled = compileKeymap(keymap);
+  const heard: HeardNote[] = [];
+  let shared: KeymapState = initialState(keymap, articulation);
+  const own = (track: SmfTrack) =>
+    keymap.entries.find((entry) => track.name.endsWith(laneName(entry.articulation)));
+  const timed = tracks.filter((track) => !own(track)).flatMap((track) => timedOf(track, compiled.switches));
+  timed.sort((a, b) => a.tick - b.tick || a.rank - b.rank);
+  for (const { event, note } of timed) {
+    const { state, taken, articulation: got } = resolve(compiled, shared, event);
+    shared = state;
+    if (note && !taken) heard.push({ note: plain(note), articulation: got });
+  }
+  for (const track of tracks) {
+    const entry = own(track);
+    if (entry)
+      for (const note of track.notes) heard.push({ note: plain(note), articulation: entry.articulation });
+  }
+  return heard;
+}
+
+/** What a MIDI track that plays one articulation alone has at the end of its name. */
+export const laneName = (articulation: ArticulationId) => ` · ${articulation}`;
+
+function timedOf(track: SmfTrack, switches: Uint8Array): Timed[] {
+  const { channel } = track;
+  const list: Timed[] = [];
+  for (const note of track.notes) {
+    const { key, velocity, startTick, endTick } = note;
+    const isSwitch = switches[key] > 0;
+    list.push({
+      tick: startTick,
+      rank: isSwitch ? 1 : 2,
+      event: { kind: 'press', channel, key, velocity },
+      note,
+    });
+    if (isSwitch) list.push({ tick: endTick, rank: 3, event: { kind: 'release', key } });
+  }
+  for (const { tick, program } of track.programs)
+    list.push({ tick, rank: 1, event: { kind: 'program', program } });
+  let upper = 0;
+  for (const { tick, controller, value } of [...track.controls].sort((a, b) => a.tick - b.tick))
+    if (controller === 0) upper = Math.round(value);
+    else if (controller === 32)
+      list.push({ tick, rank: 0, event: { kind: 'bank', bank: upper * 128 + Math.round(value) } });
+    else list.push({ tick, rank: 0, event: { kind: 'control', controller, value } });
+  return list;
+}
+
+/** Marks over runs of notes that get another articulation than the part's own. */
+function marksOf(heard: readonly HeardNote[], base: ArticulationId, endTick: number): Omit<Mark, 'id'>[] {
   const marks: Omit<Mark, 'id'>[] = [];
-  switches.forEach((note, i) => {
-    const articulation = byKey.get(note.key) ?? '';
-    const before = marks.at(-1);
-    if (before && before.articulation === articulation) return;
-    if (before) before.endTick = note.startTick;
-    if (before && before.endTick <= before.startTick) marks.pop();
-    // A switch pressed a little ahead of its note is meant for that note.
-    const first = notes.find((candidate) => candidate.startTick >= note.startTick);
-    const next = switches[i + 1]?.startTick ?? last;
-    const startTick = first && first.startTick < next ? first.startTick : note.startTick;
-    if (before) before.endTick = Math.max(before.startTick + 1, startTick);
-    marks.push({ startTick, endTick: Math.max(last, startTick + 1), articulation });
-  });
-  return { notes, marks, points: pointsOf(track), switches: switches.length };
+  const last = heard.reduce((end, { note }) => Math.max(end, note.endTick), endTick);
+  let present: { articulation: ArticulationId; startTick: number } | undefined;
+  const close = (tick: number) => {
+    if (present && tick > present.startTick) marks.push({ ...present, endTick: tick });
+    present = undefined;
+  };
+  for (const { note, articulation } of heard) {
+    if ((present?.articulation ?? base) === articulation) continue;
+    close(note.startTick);
+    if (articulation !== base) present = { articulation, startTick: note.startTick };
+  }
+  close(last);
+  return marks;
 }
 
 /** MIDI controllers hold their value until the next message: where that is a jump, the curve jumps too. */
 function pointsOf(track: SmfTrack): Omit<CurvePoint, 'id'>[] {
   const points: Omit<CurvePoint, 'id'>[] = [];
   const byController = new Map<number, { tick: number; value: number }[]>();
-  for (const { controller, tick, value } of track.controls)
-    byController.set(controller, [...(byController.get(controller) ?? []), { tick, value }]);
+  for (const { controller, tick, value } of track.controls) {
+    const list = byController.get(controller);
+    if (list) list.push({ tick, value });
+    else byController.set(controller, [{ tick, value }]);
+  }
   for (const [controller, list] of byController) {
     list.sort((a, b) => a.tick - b.tick);
     list.forEach((point, i) => {

@@ -3,6 +3,7 @@ import {
   byNearness,
   layerWindow,
   positionName,
+  partsOfId,
   VOCABULARY,
   type Articulation,
   type Position,
@@ -93,7 +94,7 @@ function assembleOne(
   }
   const articulations = [...entries.values()].map(finish);
   const order = new Map(VOCABULARY.map((term, i) => [term.id, i]));
-  const place = ({ id }: Articulation) => order.get(id) ?? order.get(id.replace(/ \d+$/, '')) ?? 99;
+  const place = ({ id }: Articulation) => order.get(id) ?? order.get(partsOfId(id).base) ?? 99;
   articulations.sort((a, b) => place(a) - place(b));
   return {
     name,

@@ -1,4 +1,4 @@
-import { guessArticulation, guessPosition, VOCABULARY, wordsOf } from '../catalogue/index.ts';
+import { CORE_VOCABULARY, guessArticulation, guessPosition, wordsOf } from '../catalogue/index.ts';
 import type { FoundWord, FoundZone, WordKind } from '../formats/index.ts';
 
 /** What a word says about the zones that carry it; null where it says nothing. */
@@ -100,8 +100,7 @@ function isWorthShowing(word: WordMeaning): boolean {
 function guessOf(word: FoundWord): Meaning & { reason: string } {
   const reasons: string[] = [];
   const meaning: Meaning = { ...NO_MEANING };
-  const own = /^(.*?)(?: \d+)?$/.exec(word.text)?.[1];
-  if (VOCABULARY.some((term) => term.id === own))
+  if (CORE_VOCABULARY.has(word.text))
     return { ...NO_MEANING, articulation: word.text, reason: 'is the house word itself' };
   const articulation = guessArticulation(word.text);
   const position = guessPosition(word.text);

@@ -4,3 +4,4 @@ export * from './tempo-map.ts';
 export * from './part.ts';
 export * from './curve.ts';
 export type { ArticulationId } from './articulation-id.ts';
+export * from './mark-line.ts';

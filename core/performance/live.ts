@@ -1,10 +1,23 @@
-import { articulationTerm, type Instrument } from '../catalogue/index.ts';
-import type { EngineEvent, SampleAudio } from '../engine/index.ts';
+import type { Instrument } from '../catalogue/index.ts';
+import type { EngineEvent, SampleAudio, StartEvent } from '../engine/index.ts';
 import { PITCH_BEND } from '../engine/index.ts';
-import { TriggerState, type Trigger } from '../keymap/index.ts';
+import {
+  compileKeymap,
+  initialState,
+  resolve,
+  type Answer,
+  type CompiledKeymap,
+  type Keymap,
+  type KeymapEvent,
+  type KeymapState,
+  type Resolution,
+  type Sounding,
+  type Voicing,
+} from '../keymap/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest, type ArticulationId } from '../music/index.ts';
 import { Leads } from './leads.ts';
+import type { Move } from './moves.ts';
 import {
   ALIGN_HOLD_SECONDS,
   ALIGN_MOVE_SECONDS,
@@ -20,10 +33,16 @@ export interface LiveEvent {
   event: EngineEvent;
 }
 
+/** What sounds for a key that is held: one for each articulation that plays it. */
 interface Held {
   key: number;
-  sound: number;
-  articulation: number;
+  voices: { sound: number; articulation: number; part: Sounding['part'] }[];
+}
+
+/** What a hand plays on: the track's keymap over its instrument. */
+export interface LiveSetup {
+  keymap: Keymap;
+  voicing: Voicing;
 }
 
 /** Sounds played by hand are numbered from here, beyond those of any plan. */
@@ -31,13 +50,20 @@ const FIRST_LIVE_SOUND = 2_000_000_000;
 /** A recorded move is numbered this far above the tone it leads to. */
 const MOVE_SOUND = 500_000;
 const MOVE_FADE_SECONDS = 0.04;
+/** Controllers by which a bank is chosen: its upper, then its lower seven bits. */
+const BANK_HIGH = 0;
+const BANK_LOW = 32;
+
+/** An articulation that lends its attack is let go after this long, with this fade. */
+const ATTACK_SECONDS = 0.12;
+const ATTACK_FADE_SECONDS = 0.2;
+const BODY_IN_SECONDS = 0.03;
 
 /**
- * Turns what a hand plays on one track into engine events, at once: keyswitches, takes, pedal, and connected
- * moves in the immediate way.
+ * Turns what a hand plays on one track into engine events, at once: triggers, takes, pedal, and connected moves in the
+ * immediate way.
  */
 export class LivePlayer {
-  readonly triggers: TriggerState;
   private readonly held = new Map<number, Held>();
   private readonly pedalled = new Set<number>();
   private pedal = false;
@@ -47,22 +73,52 @@ export class LivePlayer {
   private readonly lastTake = new Map<string, number>();
   private readonly leads: Leads;
   private count = 0;
+  private bankHigh = 0;
+  private compiled: CompiledKeymap;
+  private voicing: Voicing;
+  private state: KeymapState;
+  /** What the keymap made of the last event, for display. */
+  resolution: Resolution;
 
   /**
    * @param trackIndex the engine's track
    * @param audio loaded recordings by sample id: with them moves are as loud as the tones they lead between
    */
   constructor(
-    private readonly instrument: Instrument,
+    instrument: Instrument,
     private readonly trackIndex: number,
-    triggers: readonly Trigger[],
+    setup: LiveSetup,
     articulation: ArticulationId,
     mix: TrackMix,
     audio?: ReadonlyMap<string, SampleAudio>,
   ) {
-    this.triggers = new TriggerState(triggers, articulation);
+    this.compiled = compileKeymap(setup.keymap);
+    this.voicing = setup.voicing;
+    this.state = initialState(setup.keymap, articulation);
+    this.resolution = resolve(this.compiled, this.state, { kind: 'choose', articulation });
     this.leads = new Leads(instrument, mix, audio);
     this.nextSound = FIRST_LIVE_SOUND + trackIndex * 1_000_000;
+  }
+
+  /** Takes another keymap; what is selected and what sounds stay. */
+  setUp({ keymap, voicing }: LiveSetup): void {
+    this.compiled = compileKeymap(keymap);
+    this.voicing = voicing;
+  }
+
+  /** Chooses an articulation by name. */
+  choose(articulation: ArticulationId): void {
+    this.hear({ kind: 'choose', articulation });
+  }
+
+  /** What sounds for a note of an articulation. */
+  answerTo(articulation: ArticulationId, velocity: number): Answer {
+    return this.voicing.answer(articulation, velocity);
+  }
+
+  /** Articulation that holds now. */
+  get articulation(): ArticulationId {
+    return this.resolution.articulation;
   }
 
   /** Keys that sound because a hand or the pedal holds them. */
@@ -70,15 +126,24 @@ export class LivePlayer {
     return [...this.held.keys()];
   }
 
-  /** Takes a channel message (note, controller, pitch bend); other messages give nothing. */
+  private hear(event: KeymapEvent): Resolution {
+    this.resolution = resolve(this.compiled, this.state, event);
+    this.state = this.resolution.state;
+    return this.resolution;
+  }
+
+  /** Takes a channel message (note, controller, program, pitch bend); other messages give nothing. */
   message(status: number, data1: number, data2: number): LiveEvent[] {
     switch (status & 0xf0) {
       case 0x90:
-        return data2 > 0 ? this.noteOn(data1, data2) : this.noteOff(data1);
+        return data2 > 0 ? this.noteOn(data1, data2, status & 0x0f) : this.noteOff(data1);
       case 0x80:
         return this.noteOff(data1);
       case 0xb0:
         return this.controller(data1, data2);
+      case 0xc0:
+        this.hear({ kind: 'program', program: data1 });
+        return [];
       case 0xe0:
         return [
           now({
@@ -94,92 +159,125 @@ export class LivePlayer {
     }
   }
 
-  noteOn(key: number, velocity: number): LiveEvent[] {
-    if (this.triggers.press(key)) return [];
+  /** @param channel MIDI channel from 0 */
+  noteOn(key: number, velocity: number, channel = 0): LiveEvent[] {
+    const { taken, articulation } = this.hear({ kind: 'press', channel, key, velocity });
+    if (taken) return [];
     const events = this.end(key);
-    const wanted = this.triggers.current;
-    const articulation = Math.max(
-      0,
-      this.instrument.articulations.findIndex((a) => a.id === wanted),
-    );
-    const term = articulationTerm(this.instrument.articulations[articulation]?.id ?? '');
-    const before =
-      term.group === 'connected'
-        ? [...this.held.values()].filter((h) => h.articulation === articulation).at(-1)
-        : undefined;
-    const move = before && this.leads.move(articulation, before.key, key);
-    const sound = this.nextSound++;
-    const start = {
-      kind: 'start' as const,
-      frame: 0,
-      track: this.trackIndex,
-      sound,
-      articulation,
-      role: 'attack' as const,
-      key,
-      velocity,
-      fromKey: key,
-      take: this.takeFor(articulation, key, velocity),
-      offsetSeconds: 0,
-      fadeInSeconds: 0,
-    };
-    if (before && move) {
-      const heard = Math.min(move.leadSeconds, IMMEDIATE_LEAD_SECONDS);
-      const { afterSeconds, overSeconds } = handOverOf(move);
-      const levelsDb = this.leads.matched(
-        move,
-        move.leadSeconds - heard,
-        [articulation, before.key],
-        [articulation, key],
-        { velocity, dynamics: this.dynamics, vibrato: this.vibrato },
-      );
-      // Both the old tone, begun or still to come, and the move that led to it.
-      for (const old of [before.sound, before.sound + MOVE_SOUND])
-        events.push(
-          now({ kind: 'stop', frame: 0, sound: old, fadeSeconds: MOVE_FADE_SECONDS, release: false }),
-        );
-      this.held.delete(before.key);
-      events.push(
-        now({
-          ...start,
-          sound: sound + MOVE_SOUND,
-          role: 'transition',
-          fromKey: before.key,
-          offsetSeconds: move.leadSeconds - heard,
-          fadeInSeconds: MOVE_FADE_SECONDS,
-          joins: before.sound,
-          alignSeconds: ALIGN_MOVE_SECONDS,
-          levelsDb,
-        }),
-        {
-          afterSeconds: heard + afterSeconds,
-          event: {
-            kind: 'stop',
-            frame: 0,
-            sound: sound + MOVE_SOUND,
-            fadeSeconds: overSeconds,
-            release: false,
-          },
-        },
-        {
-          afterSeconds: heard + afterSeconds,
-          event: {
-            ...start,
-            offsetSeconds: this.leads.settled(articulation, key, velocity),
-            fadeInSeconds: overSeconds,
-            joins: sound + MOVE_SOUND,
-            alignSeconds: ALIGN_HOLD_SECONDS,
-          },
-        },
-      );
-    } else events.push(now(start));
-    this.held.set(key, { key, sound, articulation });
+    const from = [...this.held.values()].at(-1);
+    const played: Held = { key, voices: [] };
+    for (const sounding of this.voicing.answer(articulation, velocity))
+      events.push(...this.sound(sounding, key, velocity, from, played));
+    this.held.set(key, played);
     this.pedalled.delete(key);
     return events;
   }
 
+  /** Starts one of the articulations that play a key. */
+  private sound(
+    sounding: Sounding,
+    key: number,
+    velocity: number,
+    from: Held | undefined,
+    played: Held,
+  ): LiveEvent[] {
+    const { index, levelDb, morph, part } = sounding;
+    const connects = part !== 'attack' && this.voicing.repertoire.groupOf(index) === 'connected';
+    const before = connects
+      ? from?.voices.find((voice) => voice.articulation === index && voice.part !== 'attack')
+      : undefined;
+    const move = before && from && this.leads.move(index, from.key, key);
+    const sound = this.nextSound++;
+    played.voices.push({ sound, articulation: index, part });
+    const start: StartEvent = {
+      kind: 'start',
+      frame: 0,
+      track: this.trackIndex,
+      sound,
+      articulation: index,
+      role: 'attack',
+      key,
+      velocity,
+      fromKey: key,
+      take: this.takeFor(index, key, velocity),
+      offsetSeconds: 0,
+      fadeInSeconds: 0,
+      ...(levelDb === 0 ? {} : { levelDb }),
+      ...(morph ? { morph } : {}),
+    };
+    if (before && from && move) {
+      from.voices.splice(from.voices.indexOf(before), 1);
+      if (!from.voices.some((voice) => voice.part !== 'attack')) this.held.delete(from.key);
+      return this.moveOn(start, move, before.sound, from.key);
+    }
+    if (part === 'attack')
+      return [
+        now(start),
+        {
+          afterSeconds: ATTACK_SECONDS,
+          event: { kind: 'stop', frame: 0, sound, fadeSeconds: ATTACK_FADE_SECONDS, release: false },
+        },
+      ];
+    if (part === 'body') {
+      const [lead] = this.leads.attack(index, key, velocity, this.dynamics, this.vibrato);
+      return [now({ ...start, offsetSeconds: lead, fadeInSeconds: BODY_IN_SECONDS })];
+    }
+    return [now(start)];
+  }
+
+  /** Goes on from a sounding tone by a recorded move, of which the last moment before its landing is heard. */
+  private moveOn(start: StartEvent, move: Move, before: number, fromKey: number): LiveEvent[] {
+    const { articulation, key, velocity, sound } = start;
+    const heard = Math.min(move.leadSeconds, IMMEDIATE_LEAD_SECONDS);
+    const { afterSeconds, overSeconds } = handOverOf(move);
+    const levelsDb = this.leads.matched(
+      move,
+      move.leadSeconds - heard,
+      [articulation, fromKey],
+      [articulation, key],
+      { velocity, dynamics: this.dynamics, vibrato: this.vibrato },
+    );
+    return [
+      // Both the old tone, begun or still to come, and the move that led to it.
+      ...[before, before + MOVE_SOUND].map((old) =>
+        now({ kind: 'stop', frame: 0, sound: old, fadeSeconds: MOVE_FADE_SECONDS, release: false }),
+      ),
+      now({
+        ...start,
+        sound: sound + MOVE_SOUND,
+        role: 'transition',
+        fromKey,
+        offsetSeconds: move.leadSeconds - heard,
+        fadeInSeconds: MOVE_FADE_SECONDS,
+        joins: before,
+        alignSeconds: ALIGN_MOVE_SECONDS,
+        levelsDb,
+      }),
+      {
+        afterSeconds: heard + afterSeconds,
+        event: {
+          kind: 'stop',
+          frame: 0,
+          sound: sound + MOVE_SOUND,
+          fadeSeconds: overSeconds,
+          release: false,
+        },
+      },
+      {
+        afterSeconds: heard + afterSeconds,
+        event: {
+          ...start,
+          offsetSeconds: this.leads.settled(articulation, key, velocity),
+          fadeInSeconds: overSeconds,
+          joins: sound + MOVE_SOUND,
+          alignSeconds: ALIGN_HOLD_SECONDS,
+        },
+      },
+    ];
+  }
+
   noteOff(key: number): LiveEvent[] {
-    if (this.triggers.release(key)) return [];
+    if (this.hear({ kind: 'release', key }).taken) return [];
     if (this.pedal) {
       if (this.held.has(key)) this.pedalled.add(key);
       return [];
@@ -195,6 +293,12 @@ export class LivePlayer {
   }
 
   private controller(controller: number, value: number): LiveEvent[] {
+    if (controller === BANK_HIGH || controller === BANK_LOW) {
+      if (controller === BANK_HIGH) this.bankHigh = value;
+      else this.hear({ kind: 'bank', bank: this.bankHigh * 128 + value });
+      return [];
+    }
+    this.hear({ kind: 'control', controller, value });
     if (controller === CONTROLLER.pedal) {
       this.pedal = value >= 64;
       if (this.pedal) return [];
@@ -213,19 +317,19 @@ export class LivePlayer {
     if (!held) return [];
     this.held.delete(key);
     this.pedalled.delete(key);
-    const stop = (sound: number): LiveEvent =>
-      now({ kind: 'stop', frame: 0, sound, fadeSeconds: -1, release: true });
     // A tone that was still to come after a move is withdrawn by its stop (see LiveQueue).
-    return [
-      stop(held.sound),
-      now({
-        kind: 'stop',
-        frame: 0,
-        sound: held.sound + MOVE_SOUND,
-        fadeSeconds: MOVE_OUT_SECONDS,
-        release: true,
-      }),
-    ];
+    return held.voices
+      .filter(({ part }) => part !== 'attack')
+      .flatMap(({ sound }) => [
+        now({ kind: 'stop', frame: 0, sound, fadeSeconds: -1, release: true }),
+        now({
+          kind: 'stop',
+          frame: 0,
+          sound: sound + MOVE_SOUND,
+          fadeSeconds: MOVE_OUT_SECONDS,
+          release: true,
+        }),
+      ]);
   }
 
   private takeFor(articulation: number, key: number, velocity: number): number {

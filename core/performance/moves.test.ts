@@ -4,6 +4,7 @@ import type { SampleAudio } from '../engine/index.ts';
 import { PLAIN_POSITION, type TrackMix } from '../mixing/index.ts';
 import { TempoMap, type Part } from '../music/index.ts';
 import { instrumentOf, mixOf, plainZone } from '../testing/fixtures.ts';
+import { setupOf } from '../testing/keymaps.ts';
 import { filteringOf } from './filters.ts';
 import { findingsOf, LivePlayer, planPart, soundsOf, toEvents, type PlanContext } from './index.ts';
 import { Leads } from './leads.ts';
@@ -445,7 +446,7 @@ describe('a plan', () => {
 describe('connected notes played by hand', () => {
   const play = (one: Made = {}) => {
     const { instrument, audio } = made(one);
-    const player = new LivePlayer(instrument, 0, [], 'connected', mixOf(['mix']), audio);
+    const player = new LivePlayer(instrument, 0, setupOf(instrument), 'connected', mixOf(['mix']), audio);
     const [first] = player.noteOn(67, 90);
     return { player, first, events: player.noteOn(69, 90) };
   };
@@ -472,7 +473,7 @@ describe('connected notes played by hand', () => {
     const { instrument, audio } = made({ before: 0.5 });
     for (const zone of instrument.articulations[0].zones)
       if (zone.role === 'attack') zone.modulations = [{ controller: 1, target: 'gainDb', depth: 12 }];
-    const player = new LivePlayer(instrument, 0, [], 'connected', mixOf(['mix']), audio);
+    const player = new LivePlayer(instrument, 0, setupOf(instrument), 'connected', mixOf(['mix']), audio);
     const gainAt = (dynamics: number) => {
       player.message(0xb0, 1, dynamics);
       player.noteOn(67, 90);
@@ -484,7 +485,7 @@ describe('connected notes played by hand', () => {
   });
   it('begin anew where no move was recorded', () => {
     const { instrument, audio } = made();
-    const player = new LivePlayer(instrument, 0, [], 'connected', mixOf(['mix']), audio);
+    const player = new LivePlayer(instrument, 0, setupOf(instrument), 'connected', mixOf(['mix']), audio);
     player.noteOn(60, 90);
     expect(startsOf(player.noteOn(69, 90)).map(({ role, joins }) => [role, joins])).toEqual([
       ['attack', undefined],

@@ -4,6 +4,7 @@ import { Random } from '../dsp/index.ts';
 import type { EngineEvent } from '../engine/index.ts';
 import { TempoMap, type Note, type Part } from '../music/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
+import { setupOf } from '../testing/keymaps.ts';
 import {
   eachSoundBetween,
   findingsOf,
@@ -309,13 +310,7 @@ describe('events', () => {
 
 describe('playing by hand', () => {
   const player = () =>
-    new LivePlayer(
-      instrument,
-      0,
-      [{ id: 't', articulation: 'staccato', key: 24, hold: 'latching' }],
-      'connected',
-      mixOf(['mix']),
-    );
+    new LivePlayer(instrument, 0, setupOf(instrument, { staccato: 24 }), 'connected', mixOf(['mix']));
   const kinds = (list: { event: { kind: string } }[]) => list.map(({ event }) => event.kind);
   it('sounds at once and stops when let go', () => {
     const hand = player();
@@ -363,7 +358,7 @@ describe('playing by hand', () => {
   it('obeys keyswitches, the pedal and the wheel', () => {
     const hand = player();
     expect(hand.message(0x90, 24, 100)).toEqual([]);
-    expect(hand.triggers.current).toBe('staccato');
+    expect(hand.articulation).toBe('staccato');
     hand.message(0xb0, 64, 127);
     hand.message(0x90, 69, 90);
     expect(hand.message(0x80, 69, 0)).toEqual([]);

@@ -30,6 +30,7 @@ export function planPart(part: Part, context: PlanContext, previous?: Plan): Pla
     previous.context.tempo === context.tempo &&
     previous.context.mode === context.mode &&
     previous.context.articulation === context.articulation &&
+    previous.context.voicing === context.voicing &&
     previous.context.audio === context.audio;
   const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix, context.audio);
   const writer = new SegmentWriter(part, context, leads);

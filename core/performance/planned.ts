@@ -1,5 +1,6 @@
-import type { Instrument } from '../catalogue/index.ts';
+import type { Fade, Instrument } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
+import type { Voicing } from '../keymap/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import type { ArticulationId, TempoMap } from '../music/index.ts';
 
@@ -17,6 +18,8 @@ export interface PlanContext {
   mode: ConnectedMode;
   /** Articulation of notes without a mark. */
   articulation: ArticulationId;
+  /** What of the instrument sounds for an articulation; without one, the articulation itself or what stands in for it. */
+  voicing?: Voicing;
   /** Recordings loaded so far, by sample id: with them leads are exact. A new map when more has come. */
   audio?: ReadonlyMap<string, SampleAudio>;
 }
@@ -44,6 +47,9 @@ export interface PlannedSound {
   joins: boolean;
   /** Level against the recording's own, in dB every `LEVEL_STEP_SECONDS` from its beginning; empty leaves it as it is. */
   levelsDb: readonly number[];
+  /** Level beside the recording's own, in dB, and where a controller lets it be heard. */
+  levelDb: number;
+  morph: Fade | undefined;
   /** When its tone begins to fade by itself. */
   fadesSeconds: number;
   endSeconds: number;

@@ -1,14 +1,13 @@
-import { articulationTerm } from '../catalogue/index.ts';
 import { hashText } from '../dsp/index.ts';
+import { Voicing, type Answer, type Sounding } from '../keymap/index.ts';
 import {
   CONTROLLER,
   controllerRest,
   curveOf,
   curveValue,
+  MarkLine,
   pitchName,
-  type ArticulationId,
   type CurvePoint,
-  type Mark,
   type Note,
   type Part,
 } from '../music/index.ts';
@@ -35,6 +34,10 @@ const LEAST_LEAD_SECONDS = 0.04;
 const TOLD_SECONDS = 0.02;
 /** Crossfade between tones where no move was recorded, or none fits: around the beat. */
 const BLEND_SECONDS = 0.04;
+/** How much of an articulation that lends its attack is heard, and its fade; how quickly the body under it comes in. */
+const ATTACK_SECONDS = 0.12;
+const ATTACK_FADE_SECONDS = 0.2;
+const BODY_IN_SECONDS = 0.06;
 /** How far a move and the tone after it may be shifted so that their waves agree. */
 export const ALIGN_MOVE_SECONDS = 0.0008;
 export const ALIGN_HOLD_SECONDS = 0.012;
@@ -61,8 +64,9 @@ type Road = { kind: 'move'; move: Move; articulation: number } | { kind: 'blend'
 export class SegmentWriter {
   private readonly dynamics: CurvePoint[];
   private readonly vibrato: CurvePoint[];
-  private readonly marks: Mark[];
-  private readonly indexOf: Map<ArticulationId, number>;
+  private readonly marks: MarkLine;
+  private readonly voicing: Voicing;
+  private readonly runs: number;
 
   constructor(
     part: Part,
@@ -71,8 +75,10 @@ export class SegmentWriter {
   ) {
     this.dynamics = curveOf(part.points, CONTROLLER.dynamics);
     this.vibrato = curveOf(part.points, CONTROLLER.vibrato);
-    this.marks = [...part.marks].sort((a, b) => a.startTick - b.startTick);
-    this.indexOf = new Map(context.instrument.articulations.map((articulation, i) => [articulation.id, i]));
+    this.marks = new MarkLine(part.marks);
+    this.voicing = context.voicing ?? Voicing.plain(context.instrument);
+    const runs = this.voicing.repertoire.find('runs');
+    this.runs = runs?.distance === 'own' ? runs.voiced[0].index : -1;
   }
 
   write(notes: readonly Note[], from: number, to: number): Segment[] {
@@ -88,10 +94,16 @@ export class SegmentWriter {
 
   /** True when a note is played on from the one before it, without a new attack. */
   private isConnected(a: Note, b: Note): boolean {
-    if (b.startTick <= a.startTick) return false;
-    const { index } = this.articulationOf(b);
+    const [first, second] = [this.answerTo(a)[0], this.answerTo(b)[0]];
+    return second !== undefined && this.goesOn(a, b, first, second);
+  }
+
+  /** True when what sounds for a note goes on from what sounds for the one before. */
+  private goesOn(a: Note, b: Note, first: Sounding | undefined, second: Sounding): boolean {
+    if (b.startTick <= a.startTick || !first || second.part === 'attack') return false;
+    const { index } = second;
     if (this.groupOf(index) !== 'connected' || !this.leads.has(index, b.key)) return false;
-    const before = this.groupOf(this.articulationOf(a).index);
+    const before = this.groupOf(first.index);
     if (before !== 'connected' && before !== 'long') return false;
     const { tempo } = this.context;
     if (tempo.toSeconds(b.startTick) - tempo.toSeconds(a.endTick) > CONNECT_GAP_SECONDS) return false;
@@ -100,69 +112,98 @@ export class SegmentWriter {
   }
 
   private groupOf(articulation: number): string {
-    return articulationTerm(this.context.instrument.articulations[articulation]?.id ?? '').group;
+    return this.voicing.repertoire.groupOf(articulation);
   }
 
   /** The recorded move from one connected note to the next, a quicker kind where the line leaves it no time, or a blend. */
-  private roadBetween(a: Note, b: Note, roomSeconds: number): Road {
-    const { index } = this.articulationOf(b);
+  private roadBetween(a: Note, b: Note, index: number, roomSeconds: number): Road {
     const own = this.leads.move(index, a.key, b.key);
-    const runs = this.indexOf.get('runs');
-    const quick = runs === undefined || runs === index ? undefined : this.leads.move(runs, a.key, b.key);
+    const { runs } = this;
+    const quick = runs < 0 || runs === index ? undefined : this.leads.move(runs, a.key, b.key);
     if (own && (own.leadSeconds <= roomSeconds || !quick))
       return roomSeconds < LEAST_LEAD_SECONDS
         ? { kind: 'blend' }
         : { kind: 'move', move: own, articulation: index };
-    if (own && quick && runs !== undefined && roomSeconds >= LEAST_LEAD_SECONDS)
+    if (own && quick && roomSeconds >= LEAST_LEAD_SECONDS)
       return { kind: 'move', move: quick, articulation: runs };
     return { kind: 'blend' };
   }
 
-  private articulationOf(note: Note): { index: number; wanted: ArticulationId } {
-    let wanted = this.context.articulation;
-    const at = lastAtOrBefore(this.marks, note.startTick);
-    // Marks may overlap; the one that began last and still holds decides.
-    for (let i = at; i >= 0 && i > at - 8; i--)
-      if (note.startTick < this.marks[i].endTick) {
-        wanted = this.marks[i].articulation;
-        break;
-      }
-    return { index: this.indexOf.get(wanted) ?? this.standIn(wanted), wanted };
-  }
-
-  /** The nearest technique the instrument has: of the same group, else the first. */
-  private standIn(wanted: ArticulationId): number {
-    const { group } = articulationTerm(wanted);
-    const alike = group === 'connected' ? ['connected', 'long'] : [group];
-    const at = this.context.instrument.articulations.findIndex((a) =>
-      alike.includes(articulationTerm(a.id).group),
-    );
-    return Math.max(0, at);
+  /** What sounds for a note: its mark's articulation, or the part's own. */
+  private answerTo(note: Note): Answer {
+    const wanted = this.marks.at(note.startTick) ?? this.context.articulation;
+    return this.voicing.answer(wanted, note.velocity);
   }
 
   private segment(notes: readonly Note[], from: number, to: number): Segment {
-    const sounds: PlannedSound[] = [];
     const findings: Finding[] = [];
+    const answers = notes.slice(from, to).map((note) => this.answerTo(note));
+    const voices = Math.max(...answers.map(({ length }) => length));
+    const sounds: PlannedSound[] = [];
+    // What sounds beside the first is planned as a line of its own; only the first is spoken of twice.
+    for (let voice = 0; voice < voices; voice++)
+      for (const sound of this.line(notes, from, to, answers, voice, findings)) sounds.push(sound);
+    for (let i = from; i < to; i++) this.checkRange(notes[i], answers[i - from], findings);
+    return { count: to - from, sounds, takes: sounds.some((sound) => sound.leads.length > 1), findings };
+  }
+
+  /** The sounds of one voice of a segment's answers. */
+  private line(
+    notes: readonly Note[],
+    from: number,
+    to: number,
+    answers: readonly Answer[],
+    voice: number,
+    findings: Finding[],
+  ): PlannedSound[] {
+    const sounds: PlannedSound[] = [];
     for (let i = from; i < to; i++) {
       const note = notes[i];
-      const { index, wanted } = this.articulationOf(note);
-      const articulation = this.context.instrument.articulations[index];
-      if (!articulation) continue;
-      if (articulation.id !== wanted)
-        findings.push({
-          noteId: note.id,
-          sentence: `${this.context.instrument.name} have no ${articulationTerm(wanted).name}; ${articulationTerm(articulation.id).name} stands in.`,
-        });
-      if (this.groupOf(index) === 'dynamic')
-        findings.push({
-          noteId: note.id,
-          sentence: `${articulation.name} of ${this.context.instrument.name} grows or fades from its beginning on and has no moment at which it speaks; it is placed by its first quarter of a second.`,
-        });
-      if (i > from) this.connect(notes[i - 1], note, index, sounds, findings);
-      else sounds.push(this.attack(note, index));
+      const sounding = answers[i - from].at(voice);
+      if (!sounding) continue;
+      this.checkTechnique(note, sounding, findings);
+      const before = i > from ? answers[i - from - 1].at(voice) : undefined;
+      if (i > from && this.goesOn(notes[i - 1], note, before, sounding))
+        this.connect(notes[i - 1], note, sounding, sounds, findings);
+      else sounds.push(this.begin(note, sounding));
     }
-    for (const note of notes.slice(from, to)) this.checkRange(note, findings);
-    return { count: to - from, sounds, takes: sounds.some((sound) => sound.leads.length > 1), findings };
+    return sounds;
+  }
+
+  /** A note that begins by itself: whole, its attack alone, or what follows the attack of another. */
+  private begin(note: Note, sounding: Sounding): PlannedSound {
+    const attack = this.attack(note, sounding);
+    if (sounding.part === 'attack')
+      return {
+        ...attack,
+        endSeconds: Math.min(attack.endSeconds, attack.beatSeconds + ATTACK_SECONDS),
+        endFadeSeconds: ATTACK_FADE_SECONDS,
+        release: false,
+      };
+    if (sounding.part === 'body')
+      return {
+        ...attack,
+        leads: Float64Array.of(0),
+        startSeconds: attack.beatSeconds - BODY_IN_SECONDS / 2,
+        offsetSeconds: attack.leads[0],
+        fadeInSeconds: BODY_IN_SECONDS,
+      };
+    return attack;
+  }
+
+  private checkTechnique(note: Note, sounding: Sounding, findings: Finding[]): void {
+    const { instrument } = this.context;
+    const { vocabulary } = this.voicing.repertoire;
+    if (sounding.distance !== 'own')
+      findings.push({
+        noteId: note.id,
+        sentence: `${instrument.name} have no ${vocabulary.term(sounding.wanted).name}; ${vocabulary.term(sounding.term).name} stands in.`,
+      });
+    if (this.groupOf(sounding.index) === 'dynamic')
+      findings.push({
+        noteId: note.id,
+        sentence: `${instrument.articulations[sounding.index].name} of ${instrument.name} grows or fades from its beginning on and has no moment at which it speaks; it is placed by its first quarter of a second.`,
+      });
   }
 
   private touchAt(note: Note): Touch {
@@ -174,7 +215,7 @@ export class SegmentWriter {
   }
 
   /** A note that begins by itself. */
-  private attack(note: Note, articulation: number): PlannedSound {
+  private attack(note: Note, { index: articulation, levelDb, morph }: Sounding): PlannedSound {
     const { tempo } = this.context;
     const beat = tempo.toSeconds(note.startTick);
     const { velocity, dynamics, vibrato } = this.touchAt(note);
@@ -195,6 +236,8 @@ export class SegmentWriter {
       fadeInSeconds: 0,
       joins: false,
       levelsDb: NO_LEVELS,
+      levelDb,
+      morph,
       fadesSeconds: Infinity,
       endSeconds: tempo.toSeconds(note.endTick),
       endFadeSeconds: -1,
@@ -204,13 +247,20 @@ export class SegmentWriter {
   }
 
   /** A note that is reached from the one before it: the sounds of both are tied together. */
-  private connect(last: Note, note: Note, index: number, sounds: PlannedSound[], findings: Finding[]): void {
+  private connect(
+    last: Note,
+    note: Note,
+    sounding: Sounding,
+    sounds: PlannedSound[],
+    findings: Finding[],
+  ): void {
     const { tempo, mode, instrument } = this.context;
-    const plain = this.attack(note, index);
+    const { index } = sounding;
+    const plain = this.attack(note, sounding);
     const { beatSeconds: beat, endSeconds: end } = plain;
     const settled = this.leads.settled(index, note.key, note.velocity);
     const room = beat - tempo.toSeconds(last.startTick);
-    const road = this.roadBetween(last, note, mode === 'planned' ? room : Infinity);
+    const road = this.roadBetween(last, note, index, mode === 'planned' ? room : Infinity);
     if (road.kind === 'blend') {
       const over = Math.min(BLEND_SECONDS, room / 2);
       const start = Math.max(beat - over / 2, tempo.toSeconds(last.startTick));
@@ -304,25 +354,12 @@ export class SegmentWriter {
     before.release = false;
   }
 
-  private checkRange(note: Note, findings: Finding[]): void {
+  private checkRange(note: Note, answer: Answer, findings: Finding[]): void {
     const { instrument } = this.context;
-    const { index } = this.articulationOf(note);
-    if (instrument.articulations[index] && this.leads.has(index, note.key)) return;
+    if (answer.some(({ index }) => this.leads.has(index, note.key))) return;
     findings.push({
       noteId: note.id,
       sentence: `This key has no recording in ${instrument.name}; it stays silent.`,
     });
   }
-}
-
-/** Index of the last mark that starts at or before a tick, −1 when none does. */
-function lastAtOrBefore(marks: readonly Mark[], tick: number): number {
-  let low = -1;
-  let high = marks.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (marks[middle].startTick <= tick) low = middle;
-    else high = middle - 1;
-  }
-  return low;
 }

@@ -47,6 +47,8 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
               alignSeconds: planned.gesture === 'move' ? ALIGN_MOVE_SECONDS : ALIGN_HOLD_SECONDS,
             }
           : {}),
+        ...(planned.levelDb === 0 ? {} : { levelDb: planned.levelDb }),
+        ...(planned.morph ? { morph: planned.morph } : {}),
         ...(planned.levelsDb.length > 0 ? { levelsDb: levelsFrom(planned.levelsDb, late) } : {}),
       });
       events.push({

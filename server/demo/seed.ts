@@ -42,11 +42,42 @@ async function fillStudio(store: Store, people: People, studioId: string): Promi
   const bells = await writer.track('Lamp bells', 'percussion', 2, DEMO_INSTRUMENTS.bells, 'hit');
   await writer.positions(violins, { close: -5, mid: -60, tree: 0, outriggers: -60, far: -12 });
   await writer.positions(bells, { mix: -12 });
-  const keys = { long: 24, connected: 25, staccato: 26, pizzicato: 27, tremolo: 28 };
-  for (const [articulation, key] of Object.entries(keys))
-    await writer.add('trigger', { trackId: violins, articulation, key, hold: 'latching' });
+  await seedHouse(store, studioId);
   await seedCue(writer, violins, bells);
   await seedListening(store, studioId);
+}
+
+/** The studio's own keymap of the violins; the other instruments keep their makers' keys. */
+async function seedHouse(store: Store, studioId: string): Promise<void> {
+  const { records } = store.models;
+  const house = (await records.house.findOne({ where: { studioId }, raw: true })) as unknown as {
+    id: string;
+  };
+  const add = async <K extends RecordKind>(kind: K, fields: RecordFields<K>): Promise<string> => {
+    const id = randomUUID();
+    await records[kind].create({ ...fields, houseId: house.id, id, version: 1 });
+    return id;
+  };
+  const keymapId = await add('keymap', {
+    name: 'Violins I',
+    instruments: DEMO_INSTRUMENTS.violins,
+    initial: 'long',
+    variantOf: '',
+    trackId: '',
+  });
+  const keys = { long: 24, connected: 25, staccato: 26, pizzicato: 27, tremolo: 28 };
+  for (const [place, [articulation, number]] of Object.entries(keys).entries()) {
+    const entryId = await add('entry', { keymapId, articulation, place, morph: -1 });
+    await add('trigger', {
+      entryId,
+      kind: 'key',
+      alternative: 0,
+      number,
+      low: 0,
+      high: 127,
+      hold: 'latching',
+    });
+  }
 }
 
 /** Two line-ups, what the studio lacks, and one verdict. */
@@ -134,7 +165,7 @@ class Writer {
 
   async add<K extends RecordKind>(kind: K, fields: RecordFields<K>): Promise<string> {
     const id = randomUUID();
-    const owner = ['track', 'positionMix', 'trigger'].includes(kind)
+    const owner = ['track', 'positionMix'].includes(kind)
       ? { templateId: this.templateId }
       : { cueId: this.cueId };
     await this.store.models.records[kind].create({ ...fields, ...owner, id, version: 1 });
@@ -153,6 +184,7 @@ class Writer {
       family,
       place,
       instrumentId,
+      keymapId: null,
       articulation,
       mode: 'planned',
       gainDb: 0,

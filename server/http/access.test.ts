@@ -105,6 +105,7 @@ beforeAll(async () => {
     template: test.elsewhere.templateId,
     cue: test.elsewhere.cueId,
     shelf: test.elsewhere.shelfId,
+    house: test.elsewhere.houseId,
     library: libraryId,
     instrument: instrument.id,
     reference: reference.id,
@@ -207,7 +208,7 @@ describe('things of another studio', () => {
   it('are not there, whatever one may at home', async () => {
     const owner = await test.as('owner');
     const paths = [
-      ...(['template', 'cue', 'shelf'] as const).flatMap((kind) => [
+      ...(['template', 'cue', 'shelf', 'house'] as const).flatMap((kind) => [
         `get /documents/${kind}/${theirs[kind]}`,
         `get /documents/${kind}/${theirs[kind]}/history`,
         `post /documents/${kind}/${theirs[kind]}/patches`,

@@ -45,13 +45,15 @@ export function documentRoutes(documents: Documents, people: People, streams: St
       path: '/studio',
       access: 'viewer',
       handle: async (_request, response, { studioId }) => {
-        const [templates, cues, shelves] = await Promise.all([
+        const [templates, cues, shelves, houses] = await Promise.all([
           documents.heads('template', studioId),
           documents.heads('cue', studioId),
           documents.heads('shelf', studioId),
+          documents.heads('house', studioId),
         ]);
         const overview: StudioOverview = {
           shelfId: shelves[0].id,
+          houseId: houses[0].id,
           templates: templates.map(({ id, name }) => ({ id, name })),
           cues: cues.map(({ id, name, templateId }) => ({ id, name, templateId: String(templateId) })),
         };
@@ -104,7 +106,8 @@ export function documentRoutes(documents: Documents, people: People, streams: St
       studioOf,
       handle: async (request, response, member) => {
         const kind = kindOf(request);
-        if (kind === 'shelf') throw new FarloError('request.invalid', 'A studio keeps its shelf.');
+        if (kind === 'shelf' || kind === 'house')
+          throw new FarloError('request.invalid', `A studio keeps its ${kind}.`);
         await documents.remove(kind, idOf(request));
         streams.tell(member.studioId, { kind: 'documents' });
         response.status(204).end();

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { changesTo, targetsOf } from './back-to.ts';
 import type { Current } from './change-rules.ts';
-import type { Done } from './patching.ts';
+import type { Done } from './change-rules.ts';
 
 const note = { partId: 'p', startTick: 0, endTick: 960, key: 60, velocity: 80 };
 const done = (id: string, op: Done['op'], before: object | null): Done => ({

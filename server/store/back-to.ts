@@ -1,9 +1,9 @@
 import { Op, type Transaction } from 'sequelize';
 import { RECORD_KINDS, type ChangeShape, type DocumentKind, type RecordKind } from '#api/index.ts';
-import { recordKey, type Current } from './change-rules.ts';
+import { recordKey, type Current, type Done } from './change-rules.ts';
 import type { Store } from './database.ts';
 import { columnsOf, documentColumn } from './models.ts';
-import { travelling, type Done } from './patching.ts';
+import { travelling } from './patching.ts';
 
 /** A record as it was, or null where it did not exist. */
 interface Target {
@@ -52,7 +52,10 @@ export async function backTo(
     raw: true,
     transaction,
   })) as unknown as { changes: string }[];
-  const targets = targetsOf(rows.map((row) => JSON.parse(row.changes) as Done[]));
+  // Kinds that have moved into another document since may still stand in old lines.
+  const isOwn = ({ kind }: Target) =>
+    (RECORD_KINDS[kind] as { document: DocumentKind } | undefined)?.document === document;
+  const targets = targetsOf(rows.map((row) => JSON.parse(row.changes) as Done[])).filter(isOwn);
   const current = new Map<string, Current>();
   for (const kind of new Set(targets.map((target) => target.kind))) {
     const where =

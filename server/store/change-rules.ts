@@ -16,6 +16,16 @@ export type Current = Record<string, unknown> & { id: string; version: number };
 /** Present records by `kind id`. */
 export type CurrentRecords = ReadonlyMap<string, Current>;
 
+/** A change as the history keeps it: with the record before it. */
+export interface Done {
+  kind: RecordKind;
+  id: string;
+  op: ChangeShape['op'];
+  version: number;
+  before: Record<string, unknown> | null;
+  fields?: Record<string, unknown>;
+}
+
 /** Name of a record in a `CurrentRecords`. */
 export const recordKey = (kind: RecordKind, id: string) => `${kind} ${id}`;
 
@@ -95,7 +105,10 @@ function checkRecord(change: ChangeShape, record: Record<string, unknown>): void
     endTick = Infinity,
     loopStartTick = 0,
     loopEndTick = Infinity,
+    velocityLow = 0,
+    velocityHigh = Infinity,
   } = record as Record<string, number | undefined>;
   if (endTick <= startTick) refuse(change, 'It ends before it starts.');
+  if (velocityLow > velocityHigh) refuse(change, 'The lowest velocity is above the highest.');
   if (loopEndTick < loopStartTick) refuse(change, 'The loop ends before it starts.');
 }

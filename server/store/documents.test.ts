@@ -14,13 +14,9 @@ beforeAll(async () => {
 });
 afterAll(() => test.close());
 
-const content = async (kind: 'cue' | 'template' = 'cue') =>
-  (await editor.get(`/documents/${kind}/${kind === 'cue' ? test.cueId : test.templateId}`))
-    .body as DocumentContent;
+const content = async () => (await editor.get(`/documents/cue/${test.cueId}`)).body as DocumentContent;
 const patch = (caller: Caller, changes: ChangeShape[], label = 'Edit', id: string = randomUUID()) =>
   caller.post(`/documents/cue/${test.cueId}/patches`, { id, label, changes });
-const templatePatch = (changes: ChangeShape[]) =>
-  editor.post(`/documents/template/${test.templateId}/patches`, { id: randomUUID(), label: 'Edit', changes });
 const aNote = async () =>
   (await content()).records.note?.[0] as unknown as {
     id: string;
@@ -188,23 +184,5 @@ describe('patches', () => {
     expect(answer.status).toBeLessThan(500);
     expect((answer.body as { title: string }).title.length).toBeGreaterThan(5);
     expect((await content()).revision).toBe(before);
-  });
-  it('refuse two keyswitches on one key, whoever sends them', async () => {
-    const triggers = (await content('template')).records.trigger as unknown as {
-      id: string;
-      version: number;
-      key: number;
-      trackId: string;
-    }[];
-    const answer = await templatePatch([
-      {
-        kind: 'trigger',
-        id: triggers[0].id,
-        op: 'update',
-        version: triggers[0].version,
-        fields: { key: triggers[1].key },
-      },
-    ]);
-    expect([answer.status, (answer.body as { code: string }).code]).toEqual([422, 'keymap.clash']);
   });
 });

@@ -14,6 +14,7 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
       'family',
       'place',
       'instrumentId',
+      'keymapId',
       'articulation',
       'mode',
       'gainDb',
@@ -30,7 +31,6 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
     table: 'eq_bands',
     columns: ['trackId', 'shape', 'hertz', 'gainDb', 'q', 'active'],
   },
-  trigger: { table: 'triggers', columns: ['trackId', 'articulation', 'key', 'hold'] },
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
   tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
   metre: { table: 'metres', columns: ['tick', 'numerator', 'denominator'] },
@@ -57,6 +57,37 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   criterion: { table: 'criteria', columns: ['name', 'weight', 'place'] },
   score: { table: 'scores', columns: ['criterionId', 'instrumentId', 'score'] },
   gap: { table: 'gaps', columns: ['name', 'filledBy'] },
+  house: {
+    table: 'houses',
+    columns: ['name', 'ruleSide', 'ruleGuardKeys', 'ruleSameKeys', 'ruleNearest'],
+  },
+  term: {
+    table: 'terms',
+    columns: ['articulation', 'group', 'tab', 'written', 'notated', 'hints', 'standIns'],
+  },
+  keymap: { table: 'keymaps', columns: ['name', 'instruments', 'initial', 'variantOf', 'trackId'] },
+  entry: { table: 'keymap_entries', columns: ['keymapId', 'articulation', 'place', 'morph'] },
+  source: {
+    table: 'keymap_sources',
+    columns: [
+      'entryId',
+      'articulation',
+      'place',
+      'levelDb',
+      'velocityLow',
+      'velocityHigh',
+      'part',
+      'morphAt',
+    ],
+  },
+  trigger: {
+    table: 'keymap_triggers',
+    columns: ['entryId', 'kind', 'alternative', 'number', 'low', 'high', 'hold'],
+  },
+  translation: {
+    table: 'translations',
+    columns: ['instrumentId', 'articulation', 'term', 'levelDb', 'velocityLow', 'velocityHigh'],
+  },
 };
 
 const TEXT = new Set([
@@ -85,8 +116,23 @@ const TEXT = new Set([
   'written',
   'criterionId',
   'filledBy',
+  'keymapId',
+  'ruleSide',
+  'ruleNearest',
+  'group',
+  'tab',
+  'notated',
+  'hints',
+  'standIns',
+  'instruments',
+  'initial',
+  'variantOf',
+  'entryId',
+  'part',
+  'kind',
+  'term',
 ]);
-const FLAGS = new Set(['muted', 'inverted', 'starred', 'active']);
+const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys']);
 const FRACTIONS = new Set([
   'hallEarlyDb',
   'hallTailDb',
@@ -112,7 +158,7 @@ export function columnsOf(kind: RecordKind): readonly string[] {
 }
 
 /** Column that ties a record to its document. */
-export function documentColumn(kind: DocumentKind): 'templateId' | 'cueId' | 'shelfId' {
+export function documentColumn(kind: DocumentKind): 'templateId' | 'cueId' | 'shelfId' | 'houseId' {
   return `${kind}Id`;
 }
 

@@ -18,9 +18,11 @@ let owner: Caller;
 let outsider: Caller;
 let cueId: string;
 let partId: string;
+let houseId: string;
 beforeAll(async () => {
   test = await startApp();
   [editor, owner, outsider] = await Promise.all([test.as('editor'), test.as('owner'), test.as('outsider')]);
+  ({ houseId } = (await editor.get('/studio')).body as { houseId: string });
 });
 afterAll(() => test.close());
 beforeEach(async () => {
@@ -34,7 +36,7 @@ const patch = (
   changes: ChangeShape[],
   { caller = editor, id = randomUUID() as string, path = `cue/${cueId}` } = {},
 ) => caller.post(`/documents/${path}/patches`, { id, label: 'Edit', changes });
-const templatePatch = (changes: ChangeShape[]) => patch(changes, { path: `template/${test.templateId}` });
+const housePatch = (changes: ChangeShape[]) => patch(changes, { path: `house/${houseId}` });
 const open = async (path = `cue/${cueId}`) =>
   (await editor.get(`/documents/${path}`)).body as DocumentContent;
 const rows = async (kind: RecordKind, path?: string) =>
@@ -227,30 +229,32 @@ describe('what there can be only one of', () => {
       'There can be only one part in this place, and there is one already.',
     );
   });
-  it('two keyswitches of a track may change places in one patch', async () => {
-    const [a, b] = (await rows('trigger', `template/${test.templateId}`)) as unknown as {
-      id: string;
-      version: number;
-      key: number;
-      articulation: string;
-    }[];
-    const swap = (id: string, version: number, key: number): ChangeShape => ({
-      kind: 'trigger',
+  it('two that are unique by what they say may change places in one patch', async () => {
+    const ids = [randomUUID(), randomUUID()];
+    const instrumentId = randomUUID();
+    const translation = (term: string) => ({
+      instrumentId,
+      articulation: 'long',
+      term,
+      levelDb: 0,
+      velocityLow: 1,
+      velocityHigh: 127,
+    });
+    const terms = ['staccato', 'accented'];
+    await housePatch(
+      ids.map((id, i) => ({ kind: 'translation', id, op: 'add', fields: translation(terms[i]) })),
+    );
+    const swap = (id: string, term: string): ChangeShape => ({
+      kind: 'translation',
       id,
       op: 'update',
-      version,
-      fields: { key },
+      version: 1,
+      fields: { term },
     });
-    expect((await templatePatch([swap(a.id, a.version, b.key), swap(b.id, b.version, a.key)])).status).toBe(
-      200,
-    );
-    const after = new Map((await rows('trigger', `template/${test.templateId}`)).map((row) => [row.id, row]));
-    expect(after.get(a.id)).toMatchObject({
-      key: b.key,
-      version: a.version + 1,
-      articulation: a.articulation,
-    });
-    expect(after.get(b.id)).toMatchObject({ key: a.key, version: b.version + 1 });
+    expect((await housePatch([swap(ids[0], terms[1]), swap(ids[1], terms[0])])).status).toBe(200);
+    const after = new Map((await rows('translation', `house/${houseId}`)).map((row) => [row.id, row]));
+    expect(ids.map((id) => after.get(id)?.term)).toEqual([...terms].reverse());
+    expect(after.get(ids[0])).toMatchObject({ version: 2, articulation: 'long' });
   });
   it('may take the place of what goes in the same patch', async () => {
     const [tempo, next] = [randomUUID(), randomUUID()];
@@ -354,15 +358,15 @@ describe('documents', () => {
     await editor.delete(`/documents/cue/${copy.id}`);
     expect(await rows('note')).toHaveLength(1);
   });
-  it('a template’s copy has its tracks, mixes and keymaps', async () => {
+  it('a template’s copy has its tracks and mixes', async () => {
     const made = await editor.post('/documents', { kind: 'template', name: 'Twin', copyOf: test.templateId });
     const twin = (await editor.get(`/documents/template/${(made.body as { id: string }).id}`))
       .body as DocumentContent;
     const source = (await editor.get(`/documents/template/${test.templateId}`)).body as DocumentContent;
-    for (const kind of ['track', 'positionMix', 'trigger'] as const)
+    for (const kind of ['track', 'positionMix'] as const)
       expect(twin.records[kind]?.length, kind).toBe(source.records[kind]?.length);
     const ids = new Set(twin.records.track?.map((track) => track.id));
-    expect(twin.records.trigger?.every((trigger) => ids.has(String(trigger.trackId)))).toBe(true);
+    expect(twin.records.positionMix?.every((mix) => ids.has(String(mix.trackId)))).toBe(true);
   });
   it('are deleted with what is in them, and then are not there', async () => {
     expect((await editor.delete(`/documents/cue/${cueId}`)).status).toBe(204);
@@ -414,11 +418,12 @@ describe('documents', () => {
     ).toBe(404);
     expect((await editor.delete(`/documents/shelf/${randomUUID()}`)).status).toBe(404);
   });
-  it('are listed by name, and the shelf is kept', async () => {
+  it('are listed by name, and shelf and house are kept', async () => {
     const { body } = await editor.get('/studio');
     const names = (body as { cues: { name: string }[] }).cues.map((cue) => cue.name);
     expect(names).toEqual([...names].sort((a, b) => a.toLowerCase().localeCompare(b.toLowerCase())));
     const { shelfId } = body as { shelfId: string };
     expect((await editor.delete(`/documents/shelf/${shelfId}`)).status).toBe(400);
+    expect((await editor.delete(`/documents/house/${houseId}`)).status).toBe(400);
   });
 });

@@ -19,20 +19,12 @@ import {
   recordKey,
   type Current,
   type CurrentRecords,
+  type Done,
 } from './change-rules.ts';
 import { InTurn } from './in-turn.ts';
+import { checkKeymaps } from './keymap-rules.ts';
 import type { Store } from './database.ts';
 import { columnsOf, documentColumn, isFlag, type Table } from './models.ts';
-
-/** A change as the history keeps it: with the record before it. */
-export interface Done {
-  kind: RecordKind;
-  id: string;
-  op: ChangeShape['op'];
-  version: number;
-  before: Record<string, unknown> | null;
-  fields?: Record<string, unknown>;
-}
 
 /** Whose patch it is and what document it changes. */
 export interface PatchContext {
@@ -110,6 +102,7 @@ export async function applyPatch(
         { transaction },
       ),
     ]);
+    if (document === 'house') await checkKeymaps(store, done, transaction);
     return answer(revision, patch.label, done);
   };
   try {
@@ -315,8 +308,8 @@ function isMoved({ kind, op, fields }: Done): boolean {
 /** What can only be there once is there already, under another id. */
 function asConflict(error: UniqueConstraintError): FarloError {
   const kind = kindOfKey(String((error.parent as Error | undefined)?.message ?? error.message));
-  if (kind === 'trigger')
-    return new FarloError('keymap.clash', 'This key already selects another articulation of the track.');
+  if (kind === 'entry')
+    return new FarloError('patch.twice', 'The keymap has an entry for this articulation already.');
   return new FarloError(
     'patch.twice',
     `There can be only one ${kind ?? 'record'} in this place, and there is one already.`,

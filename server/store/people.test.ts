@@ -59,7 +59,7 @@ describe('signing in', () => {
 });
 
 describe('a studio', () => {
-  it('begins with one shelf and four criteria', async () => {
+  it('begins with one shelf, four criteria and one house', async () => {
     const studioId = await people.addStudio('Fresh');
     const [shelf] = (await test.store.models.records.shelf.findAll({
       where: { studioId },
@@ -70,6 +70,8 @@ describe('a studio', () => {
       raw: true,
     })) as unknown as { name: string; weight: number; place: number }[];
     expect(shelf.name).toBe('Shelf');
+    const houses = await test.store.models.records.house.findAll({ where: { studioId }, raw: true });
+    expect(houses).toMatchObject([{ name: 'House', ruleSide: 'below', ruleGuardKeys: 2 }]);
     expect(criteria.sort((a, b) => a.place - b.place).map(({ name, weight }) => `${name} ${weight}`)).toEqual(
       ['Sound 1', 'Range of use 1', 'Playability 1', 'Value 1'],
     );

@@ -116,11 +116,25 @@ export class People {
     return { person, member: { ...person, studioId: id, studioName, role } };
   }
 
-  /** Makes a studio with its shelf. @returns its id */
+  /** Makes a studio with its shelf and its house. @returns its id */
   async addStudio(name: string, transaction?: Transaction): Promise<string> {
     const id = randomUUID();
     const { studios, records } = this.store.models;
     await studios.create({ id, name }, { transaction });
+    await records.house.create(
+      {
+        id: randomUUID(),
+        studioId: id,
+        revision: 0,
+        version: 1,
+        name: 'House',
+        ruleSide: 'below',
+        ruleGuardKeys: 2,
+        ruleSameKeys: true,
+        ruleNearest: 'used',
+      },
+      { transaction },
+    );
     // Every studio has one shelf.
     const shelfId = randomUUID();
     await records.shelf.create(

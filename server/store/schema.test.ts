@@ -8,10 +8,11 @@ import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 let test: TestApp;
 let editor: Caller;
 let shelfId: string;
+let houseId: string;
 beforeAll(async () => {
   test = await startApp();
   editor = await test.as('editor');
-  ({ shelfId } = (await editor.get('/studio')).body as { shelfId: string });
+  ({ shelfId, houseId } = (await editor.get('/studio')).body as { shelfId: string; houseId: string });
 });
 afterAll(() => test.close());
 const rows = (sql: string) =>
@@ -31,6 +32,7 @@ const MAY_BE_EMPTY = [
   'sessions.updated_at',
   'sessions.user_id', // nobody yet
   'tracks.instrument_id', // no instrument yet
+  'tracks.keymap_id', // the house's own
 ];
 /** What may point at something that is gone: an edit of another document, or of nobody who is still here. */
 const MAY_POINT_NOWHERE = [
@@ -40,6 +42,7 @@ const MAY_POINT_NOWHERE = [
   'history.document_id',
   'history.patch_id',
   'history.user_id',
+  'keymaps.track_id',
   'parts.track_id',
   'position_mixes.position_id',
   'preferences.contender_id',
@@ -51,6 +54,8 @@ const MAY_POINT_NOWHERE = [
   'shelf_marks.instrument_id',
   'sounds.instrument_id',
   'tracks.instrument_id',
+  'tracks.keymap_id',
+  'translations.instrument_id',
 ];
 
 describe('the tables', () => {
@@ -68,7 +73,7 @@ describe('the tables', () => {
       "SELECT DISTINCT table_name t FROM information_schema.table_constraints WHERE table_schema = DATABASE() AND constraint_type = 'PRIMARY KEY'",
     );
     expect(keyed.map(({ t }) => t).sort()).toEqual(all.map(({ t }) => t).sort());
-    expect(all.length).toBe(40);
+    expect(all.length).toBe(46);
   });
   it('point at what they belong to, and go with it', async () => {
     const ids = await rows(
@@ -88,7 +93,9 @@ describe('the tables', () => {
           ? /^shelves$/
           : singular === 'library'
             ? /^libraries$/
-            : new RegExp(`^${singular}s$`),
+            : singular === 'entry'
+              ? /^keymap_entries$/
+              : new RegExp(`^${singular}s$`),
       );
     }
   });
@@ -103,7 +110,12 @@ describe('the tables', () => {
 describe('a record', () => {
   const long = (length: number) => '岸'.repeat(length);
   const id = randomUUID();
-  const path = { cue: () => test.cueId, shelf: () => shelfId, template: () => test.templateId };
+  const path = {
+    cue: () => test.cueId,
+    shelf: () => shelfId,
+    template: () => test.templateId,
+    house: () => houseId,
+  };
   const cases: [RecordKind, keyof typeof path, Record<string, unknown>][] = [
     ['marker', 'cue', { tick: 2_000_000_000, text: long(400) }],
     ['tempo', 'cue', { tick: 77, bpm: 123.456 }],
@@ -139,6 +151,42 @@ describe('a record', () => {
     ['gap', 'shelf', { name: long(120), filledBy: id }],
     ['lineUp', 'shelf', { name: long(120) }],
     [
+      'term',
+      'house',
+      {
+        articulation: long(60),
+        group: 'dynamic',
+        tab: long(2),
+        written: long(40),
+        notated: long(80),
+        hints: long(400),
+        standIns: long(600),
+      },
+    ],
+    [
+      'keymap',
+      'house',
+      {
+        name: long(120),
+        instruments: long(2000),
+        initial: long(60),
+        variantOf: randomUUID(),
+        trackId: randomUUID(),
+      },
+    ],
+    [
+      'translation',
+      'house',
+      {
+        instrumentId: id,
+        articulation: long(60),
+        term: long(60),
+        levelDb: -4.5,
+        velocityLow: 2,
+        velocityHigh: 126,
+      },
+    ],
+    [
       'track',
       'template',
       {
@@ -146,6 +194,7 @@ describe('a record', () => {
         family: 'strings',
         place: 9.125,
         instrumentId: id,
+        keymapId: randomUUID(),
         articulation: long(60),
         mode: 'immediate',
         gainDb: -1.5,
@@ -197,7 +246,7 @@ describe('what is deleted', () => {
   it('with a studio leaves nothing of it anywhere', async () => {
     const { studioId, cueId, templateId } = test.elsewhere;
     await test.store.models.studios.destroy({ where: { id: studioId } });
-    for (const kind of ['template', 'cue', 'shelf'] as const)
+    for (const kind of ['template', 'cue', 'shelf', 'house'] as const)
       expect(await test.store.models.records[kind].count({ where: { studioId } })).toBe(0);
     expect(await test.store.models.memberships.count({ where: { studioId } })).toBe(0);
     expect((await editor.get(`/documents/cue/${cueId}`)).status).toBe(404);

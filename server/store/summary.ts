@@ -39,6 +39,7 @@ export function summaryOf(instrument: Instrument, tags: readonly string[]): Inst
         transitions: moves.length,
         movesLow: moves.reduce((low, zone) => Math.min(low, zone.keyLow), 127),
         movesHigh: moves.reduce((high, zone) => Math.max(high, zone.keyHigh), 0),
+        suggestedKey: articulation.suggestedKey ?? null,
         seconds: markedSeconds(articulation) ?? null,
         bytes: bytesFor([articulation], positions),
       };

@@ -22,7 +22,7 @@ export interface TestApp {
   cueId: string;
   dataFolder: string;
   /** Ids of things of another studio, whose owner is the `outsider`. */
-  elsewhere: { studioId: string; templateId: string; cueId: string; shelfId: string };
+  elsewhere: { studioId: string; templateId: string; cueId: string; shelfId: string; houseId: string };
   people: People;
   /** A signed-in caller; `outsider` is owner of another studio, `nobody` is not signed in. */
   as(who: Role | 'outsider' | 'nobody'): Promise<Caller>;
@@ -76,7 +76,7 @@ export async function startApp({
   const app = buildApp(config, store, new ThreadQueue(2), pino({ level: 'silent' }), foundingCode);
   const people = new People(store);
   const studioId = demo ? await seedDemo(store) : '';
-  const elsewhere = { studioId: '', templateId: '', cueId: '', shelfId: '' };
+  const elsewhere = { studioId: '', templateId: '', cueId: '', shelfId: '', houseId: '' };
   if (demo) await furnish(store, people, elsewhere);
   const first = async (kind: 'template' | 'cue') =>
     ((await store.models.records[kind].findOne({ where: { studioId }, raw: true })) as unknown as {
@@ -133,7 +133,7 @@ export async function startApp({
   };
 }
 
-/** Another studio with an owner, a template, a cue and a shelf. */
+/** Another studio with an owner, a template, a cue, a shelf and a house. */
 async function furnish(store: Store, people: People, into: TestApp['elsewhere']): Promise<void> {
   const documents = new Documents(store);
   into.studioId = await people.addStudio('Another studio');
@@ -146,4 +146,5 @@ async function furnish(store: Store, people: People, into: TestApp['elsewhere'])
   into.templateId = await documents.newTemplate(into.studioId, 'Their template');
   into.cueId = await documents.newCue(into.studioId, 'Their cue', into.templateId);
   into.shelfId = (await documents.heads('shelf', into.studioId))[0].id;
+  into.houseId = (await documents.heads('house', into.studioId))[0].id;
 }

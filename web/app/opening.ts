@@ -50,10 +50,10 @@ export async function openTemplate(templateId: string): Promise<void> {
     selectTrack(tracks[0].id);
 }
 
-/** Opens what was open last: the shelf, a cue, its template. @throws RequestFailure */
+/** Opens what was open last: the shelf, the house, a cue, its template. @throws RequestFailure */
 export async function openStudio(): Promise<void> {
-  const { shelfId, cues, templates } = await loadOverview();
-  await openDocument('shelf', shelfId, owner());
+  const { shelfId, houseId, cues, templates } = await loadOverview();
+  await Promise.all([openDocument('shelf', shelfId, owner()), openDocument('house', houseId, owner())]);
   if (useDocuments.getState().cueId !== undefined || opening) return;
   const wanted = localStorage.getItem(CUE_KEY);
   const first = cues.find((cue) => cue.id === wanted) ?? cues[0];

@@ -1,8 +1,9 @@
 import { useEffect, useState } from 'react';
 import { ChevronDown, ChevronUp } from 'lucide-react';
-import { articulationTerm, instrumentRange, playableRange } from '#core/catalogue/index.ts';
+import { instrumentRange, playableRange } from '#core/catalogue/index.ts';
 import { CONTROLLER, controllerRest } from '#core/music/index.ts';
-import { useItem, useList, useOwnedBy } from '../state/documents.ts';
+import { useItem, useList } from '../state/documents.ts';
+import { useVocabulary } from '../state/keymaps.ts';
 import { playWithComputerKeys } from '../sound/computer-keys.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { connectMidi, sendFrom, STAND_IN, useMidi } from '../sound/midi.ts';
@@ -13,6 +14,7 @@ import { Keyboard } from '../ui/keyboard.tsx';
 import { Ruler } from '../ui/ruler.tsx';
 import { dynamicsName } from './dynamics-name.ts';
 import { StandInPanel } from './stand-in-panel.tsx';
+import { useInstrumentKeymap, useTrackKeymap } from './use-keymap.ts';
 
 const FOLD_KEY = 'farlo-strip';
 const LOW = 560;
@@ -150,7 +152,13 @@ function PlayedKeyboard() {
   const load = useInstruments(
     (state) => state.loads[taken?.instrumentId ?? tried ?? track?.instrumentId ?? ''],
   );
-  const triggers = useOwnedBy('trigger', taken ? '' : (track?.id ?? ''));
+  const ofTrack = useTrackKeymap(taken ? undefined : track);
+  const ofTaken = useInstrumentKeymap(taken?.byKeymap ? taken.instrumentId : undefined);
+  const keymap = (ofTrack ?? ofTaken)?.keymap;
+  const vocabulary = useVocabulary();
+  const switches = (keymap?.entries ?? []).flatMap((entry) =>
+    entry.triggers.flatMap(({ kind, number }) => (kind === 'key' ? [{ key: number, entry }] : [])),
+  );
   const template = useList('template')[0];
   const current = load?.instrument.articulations.find((a) => a.id === articulation);
   return (
@@ -160,17 +168,17 @@ function PlayedKeyboard() {
       middleC={template?.middleC ?? 4}
       held={held}
       range={(current && playableRange(current)) ?? (load && instrumentRange(load.instrument))}
-      tabs={triggers.map((trigger) => ({
-        key: trigger.key,
-        text: articulationTerm(trigger.articulation).tab,
-        name: articulationTerm(trigger.articulation).name,
-        active: trigger.articulation === articulation,
+      tabs={switches.map(({ key, entry }) => ({
+        key,
+        text: vocabulary.term(entry.articulation).tab,
+        name: vocabulary.term(entry.articulation).name,
+        active: entry.articulation === articulation,
       }))}
       onPress={(key, velocity) => sendFrom(SCREEN, [0x90, key, velocity])}
       onRelease={(key) => sendFrom(SCREEN, [0x80, key, 0])}
       onTab={(key) => {
-        const trigger = triggers.find((candidate) => candidate.key === key);
-        if (trigger) selectArticulation(trigger.articulation);
+        const found = switches.find((one) => one.key === key);
+        if (found) selectArticulation(found.entry.articulation);
       }}
     />
   );

@@ -5,7 +5,12 @@ import type { SaveState } from '../state/sync.ts';
 import { Button } from '../ui/button.tsx';
 import { Notice } from '../ui/heading.tsx';
 
-const NAMES: Record<DocumentKind, string> = { template: 'Template', cue: 'Cue', shelf: 'Shelf' };
+const NAMES: Record<DocumentKind, string> = {
+  template: 'Template',
+  cue: 'Cue',
+  shelf: 'Shelf',
+  house: 'Keymaps',
+};
 /** Worst first: the one word in the top line speaks of the document that needs most attention. */
 const RANK: SaveState['kind'][] = ['gone', 'signed-out', 'away', 'saving', 'saved'];
 

@@ -21,6 +21,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../views/listen/listen-view.tsx')).ListenView }),
       },
       {
+        path: 'keymaps/:kind?/:id?',
+        lazy: async () => ({ Component: (await import('../views/keymaps/keymaps-view.tsx')).KeymapsView }),
+      },
+      {
         path: 'template',
         lazy: async () => ({ Component: (await import('../views/template/template-view.tsx')).TemplateView }),
       },

@@ -1,16 +1,19 @@
 import { toast } from 'sonner';
 import type { SampleAudio } from '#core/engine/index.ts';
+import type { Voicing } from '#core/keymap/index.ts';
 import type { TrackMix } from '#core/mixing/index.ts';
-import { LivePlayer } from '#core/performance/index.ts';
+import { LivePlayer, type LiveSetup } from '#core/performance/index.ts';
 import { orderedTracks } from '../state/cue.ts';
-import { itemOf, ownedBy, useDocuments } from '../state/documents.ts';
+import { itemOf, useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { useInstruments, wantArticulation } from './instruments.ts';
 import type { MidiBytes } from './midi.ts';
 import { soundOf } from './mixes.ts';
+import { setupOfTaken, setupOfTrack } from './playing-by.ts';
+import { readingOf } from './reading.ts';
 import { usePerformance, type TakenSound } from './performance-state.ts';
 
-let live: { key: string; player: LivePlayer; mix?: TrackMix } | undefined;
+let live: { key: string; player: LivePlayer; setup: LiveSetup; mix?: TrackMix } | undefined;
 
 /** Chooses the track that hands play and views show. */
 export function selectTrack(trackId: string): void {
@@ -28,7 +31,7 @@ export function releaseHands(): void {
 /** Chooses the articulation that hands play, as its trigger would. */
 export function selectArticulation(articulation: string): void {
   usePerformance.setState({ articulation });
-  live?.player.triggers.select(articulation);
+  live?.player.choose(articulation);
 }
 
 /** Takes a sound up to be played by hands in place of the track's, or puts it down again. */
@@ -68,14 +71,14 @@ function playerForTaken(taken: TakenSound): LivePlayer | undefined {
   if (!load) return undefined;
   const { articulation } = usePerformance.getState();
   const index = takenTrack();
-  const key = `taken ${index} ${taken.instrumentId} ${articulation} ${load.wanted.size} ${load.complete}`;
-  if (live?.key !== key || live.mix !== taken.mix)
-    live = {
-      key,
-      mix: taken.mix,
-      player: new LivePlayer(load.instrument, index, [], articulation, taken.mix, heardBy(load)),
-    };
-  return live.player;
+  const key = `taken ${index} ${taken.instrumentId} ${load.wanted.size} ${load.complete}`;
+  const setup = setupOfTaken(useDocuments.getState().records, load.instrument, taken.byKeymap ?? false);
+  return playerBy(
+    key,
+    setup,
+    taken.mix,
+    () => new LivePlayer(load.instrument, index, setup, articulation, taken.mix, heardBy(load)),
+  );
 }
 
 function playerFor(trackId: string): LivePlayer | undefined {
@@ -86,20 +89,29 @@ function playerFor(trackId: string): LivePlayer | undefined {
   const sound = track && soundOf(records, track);
   const load = sound?.instrumentId ? useInstruments.getState().loads[sound.instrumentId] : undefined;
   if (!load) return undefined;
-  const triggers = ownedBy(records, 'trigger', trackId);
-  const key = `${trackId} ${index} ${load.instrument.id} ${load.wanted.size} ${load.complete} ${triggers.map((t) => `${t.id}${t.key}${t.hold}`).join()}`;
-  if (live?.key !== key)
-    live = {
-      key,
-      player: new LivePlayer(
-        load.instrument,
-        index,
-        triggers,
-        usePerformance.getState().articulation,
-        sound.mix,
-        heardBy(load),
-      ),
-    };
+  const setup = setupOfTrack(records, track, load.instrument, sound.tried);
+  const key = `${trackId} ${index} ${load.instrument.id} ${load.wanted.size} ${load.complete}`;
+  const { articulation } = usePerformance.getState();
+  return playerBy(
+    key,
+    setup,
+    undefined,
+    () => new LivePlayer(load.instrument, index, setup, articulation, sound.mix, heardBy(load)),
+  );
+}
+
+/** The present player, a new one for another sound; an edited keymap is taken up while notes sound. */
+function playerBy(
+  key: string,
+  setup: LiveSetup,
+  mix: TrackMix | undefined,
+  make: () => LivePlayer,
+): LivePlayer {
+  if (live?.key !== key || live.mix !== mix) live = { key, setup, mix, player: make() };
+  else if (live.setup.keymap !== setup.keymap || live.setup.voicing !== setup.voicing) {
+    live.player.setUp(setup);
+    live.setup = setup;
+  }
   return live.player;
 }
 
@@ -109,14 +121,17 @@ function loadPlayed(): void {
   const { records } = useDocuments.getState();
   const track = itemOf(records, 'track', trackId);
   const id = taken ? taken.instrumentId : track && soundOf(records, track).instrumentId;
-  if (id) needArticulation(id, articulation);
+  if (id) needArticulation(id, articulation, live?.setup.voicing);
 }
 
-/** Sees to it that an articulation which is about to be heard is loaded. */
-export function needArticulation(instrumentId: string, articulation: string): void {
+/** Sees to it that what is about to be heard of an instrument is loaded. @param voicing what sounds for the articulation */
+export function needArticulation(instrumentId: string, articulation: string, voicing?: Voicing): void {
   const load = useInstruments.getState().loads[instrumentId];
-  if (!load?.wanted.has(articulation))
-    void wantArticulation(instrumentId, articulation).catch(() => undefined);
+  const own = voicing
+    ?.indicesOf(articulation)
+    .flatMap((index) => load?.instrument.articulations[index]?.id ?? []);
+  for (const id of own ?? [articulation])
+    if (!load?.wanted.has(id)) void wantArticulation(instrumentId, id).catch(() => undefined);
 }
 
 /** A message from a keyboard, the screen or the computer's keys, played on the current track. */
@@ -130,5 +145,9 @@ export function takeMidi([status, data1, data2]: MidiBytes): void {
     .catch(() => toast.error(soundHost.trouble ?? 'The browser gives no sound.'));
   if ((status & 0xf0) === 0xb0)
     usePerformance.setState(({ ridden }) => ({ ridden: { ...ridden, [data1]: data2 } }));
-  else usePerformance.setState({ held: player.soundingKeys, articulation: player.triggers.current });
+  usePerformance.setState({
+    held: player.soundingKeys,
+    articulation: player.articulation,
+    reading: readingOf([status, data1, data2], player),
+  });
 }

@@ -2,12 +2,15 @@ import { create } from 'zustand';
 import type { TrackMix } from '#core/mixing/index.ts';
 import type { Plan } from '#core/performance/index.ts';
 import type { TrackMeter } from './messages.ts';
+import type { LiveReading } from './reading.ts';
 
 /** A sound outside any track: it plays on an engine track of its own behind those of the template. */
 export interface TakenSound {
   instrumentId: string;
   name: string;
   mix: TrackMix;
+  /** True when its keymap of the house is listened to; otherwise every key plays. */
+  byKeymap?: boolean;
 }
 
 /** A sound that takes a track's place in the open cue for as long as it is tried; nothing of the template changes. */
@@ -33,6 +36,8 @@ interface PerformanceState {
   held: readonly number[];
   /** Controllers as they were last ridden, by number. */
   ridden: Readonly<Record<number, number>>;
+  /** What was played last and what came of it. */
+  reading: LiveReading | undefined;
   /** A sound that hands play in place of the track's, for example one looked at on the shelf. */
   taken: TakenSound | undefined;
   /** A sound tried in the cue. */
@@ -50,6 +55,7 @@ export const usePerformance = create<PerformanceState>(() => ({
   articulation: 'long',
   held: [],
   ridden: {},
+  reading: undefined,
   taken: undefined,
   trial: undefined,
   plans: {},

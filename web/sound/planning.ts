@@ -4,6 +4,7 @@ import { useDocuments } from '../state/documents.ts';
 import { needArticulation } from './hands.ts';
 import { useInstruments } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
+import { setupOfTrack } from './playing-by.ts';
 import { usePerformance } from './performance-state.ts';
 import { replan } from './transport.ts';
 
@@ -25,14 +26,14 @@ export function planAll(): void {
       mix: sound.mix,
       mode: track.mode,
       articulation: sound.articulation,
+      voicing: setupOfTrack(records, track, load.instrument, sound.tried).voicing,
       audio: load.complete ? load.audio : undefined,
     };
     const { part } = partOf(records, track.id);
     const known = before[track.id];
-    if (known?.part.marks !== part.marks || known.context.instrument !== load.instrument)
+    if (known?.part.marks !== part.marks || known.context.voicing !== context.voicing)
       for (const { articulation } of part.marks)
-        if (load.complete && load.instrument.articulations.some((one) => one.id === articulation))
-          needArticulation(load.instrument.id, articulation);
+        if (load.complete) needArticulation(load.instrument.id, articulation, context.voicing);
     const same =
       known &&
       known.part === part &&

@@ -26,6 +26,7 @@ interface DocumentsState {
   templateId: string | undefined;
   cueId: string | undefined;
   shelfId: string | undefined;
+  houseId: string | undefined;
   /** Each open document says its own state. */
   saves: Partial<Record<DocumentKind, SaveState>>;
   /** Patches each open document has had. */
@@ -43,12 +44,13 @@ const stacks = new UndoStacks();
 /** Edits inside a gesture are shown at once and sent as one when it ends. */
 let gesture: { label: string; deltas: Map<string, Delta> } | undefined;
 
-/** The open template and cue and the studio's shelf, merged into one set of tables: kinds never overlap. */
+/** The open template and cue, the studio's shelf and its house, merged into one set of tables: kinds never overlap. */
 export const useDocuments = create<DocumentsState>(() => ({
   records: {},
   templateId: undefined,
   cueId: undefined,
   shelfId: undefined,
+  houseId: undefined,
   saves: {},
   revisions: {},
   aside: [],

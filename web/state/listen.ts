@@ -44,6 +44,20 @@ export function addLineUp(name: string): string {
   return made.id;
 }
 
+/** Makes a line-up of techniques of instruments. @returns its id */
+export function addFilledLineUp(
+  name: string,
+  contenders: readonly { instrumentId: string; articulation: string }[],
+): string {
+  const made = add('lineUp', { name: name.slice(0, 120) });
+  edit('New line-up', [
+    made,
+    ...contenders.map((one, place) => add('contender', { ...one, lineUpId: made.id, place })),
+  ]);
+  rememberLineUp(made.id);
+  return made.id;
+}
+
 export function renameLineUp(id: string, name: string): void {
   edit('Rename the line-up', [{ kind: 'lineUp', id, op: 'update', fields: { name } }], `line-up ${id}`);
 }

@@ -30,7 +30,7 @@ const track = (id: string, place: number, name = id) => ({
 let page: Awaited<ReturnType<typeof openPage>>;
 beforeEach(async () => {
   page = await openPage({
-    track: [track('a', 1), track('b', 2), track('c', 3)],
+    track: [track('a', 1), { ...track('b', 2), keymapId: 'own' }, track('c', 3)],
     positionMix: [
       {
         id: 'pm',
@@ -44,7 +44,23 @@ beforeEach(async () => {
         inverted: false,
       },
     ],
-    trigger: [{ id: 'tr', trackId: 'b', articulation: 'long', key: 24, hold: 'latching' }],
+    keymap: [
+      { id: 'own', name: 'b, own', instruments: '', initial: 'long', variantOf: 'house', trackId: 'b' },
+      { id: 'house', name: 'House', instruments: '', initial: 'long', variantOf: '', trackId: '' },
+    ],
+    entry: [{ id: 'en', keymapId: 'own', articulation: 'long', place: 0, morph: -1 }],
+    trigger: [
+      {
+        id: 'tr',
+        entryId: 'en',
+        kind: 'key',
+        alternative: 0,
+        number: 24,
+        low: 0,
+        high: 127,
+        hold: 'latching',
+      },
+    ],
     eqBand: [{ id: 'eq', trackId: 'b', shape: 'peak', hertz: 400, gainDb: 2, q: 1, active: true }],
   });
 });
@@ -99,7 +115,7 @@ describe('tracks', () => {
     placeTrack(third, 1);
     expect(order()).toEqual([first, third, second]);
   });
-  it('are duplicated with their mix, tone and keymap, right after themselves', () => {
+  it('are duplicated with their mix, tone and own keymap, right after themselves', () => {
     const id = duplicateTrack('b') ?? '';
     expect(order()).toEqual(['a', 'b', id, 'c']);
     expect(shown('track')[2]).toMatchObject({ name: 'b copy', gainDb: -3 });
@@ -107,10 +123,13 @@ describe('tracks', () => {
       id: naturalId('positionMix', id, 'close'),
       levelDb: -5,
     });
-    expect(shown('trigger').find((one) => one.trackId === id)).toMatchObject({
-      key: 24,
-      articulation: 'long',
+    const { keymapId } = shown('track')[2];
+    expect(shown('keymap').find((one) => one.id === keymapId)).toMatchObject({
+      variantOf: 'house',
+      trackId: id,
     });
+    const entry = shown('entry').find((one) => one.keymapId === keymapId);
+    expect(shown('trigger').find((one) => one.entryId === entry?.id)).toMatchObject({ number: 24 });
     expect(shown('eqBand').find((one) => one.trackId === id)).toMatchObject({ hertz: 400 });
     expect(shown('trigger')).toHaveLength(2);
     undo();
@@ -127,6 +146,8 @@ describe('tracks', () => {
       [],
       [],
     ]);
+    // What the house has is everybody's.
+    expect(shown('keymap').map(({ id }) => id)).toEqual(['house']);
     undo();
     expect([order(), shown('positionMix').length, shown('trigger').length, shown('eqBand').length]).toEqual([
       ['a', 'b', 'c'],
@@ -156,22 +177,20 @@ describe('another instrument on a track', () => {
   };
   const edits = (arrival?: Parameters<typeof instrumentEdits>[3]) =>
     instrumentEdits(useDocuments.getState().records, shown('track')[1], instrument, arrival);
-  it('brings its own positions and keymap in place of the old ones', () => {
+  it('brings its own positions in place of the old ones, and is played by the house’s keymap', () => {
     const list = edits();
     expect(list[0]).toMatchObject({
       kind: 'track',
       id: 'b',
-      fields: { instrumentId: instrument.id, family: instrument.family, name: 'b' },
+      fields: { instrumentId: instrument.id, keymapId: null, family: instrument.family, name: 'b' },
     });
-    expect(list.filter(({ op }) => op === 'remove').map(({ id }) => id)).toEqual(['tr', 'pm']);
+    expect(list.filter(({ op }) => op === 'remove').map(({ id }) => id)).toEqual(['tr', 'en', 'own', 'pm']);
     const mixes = list.filter(({ kind, op }) => kind === 'positionMix' && op === 'add');
     expect(mixes.map(({ id }) => id)).toEqual(
       instrument.positions.map((position) => naturalId('positionMix', 'b', position.id)),
     );
     for (const mix of mixes)
       expect(mix).toMatchObject({ fields: { trackId: 'b', levelDb: -6, width: 1, muted: false } });
-    const triggers = list.filter(({ kind, op }) => kind === 'trigger' && op === 'add');
-    expect(triggers).toHaveLength(instrument.articulations.length);
   });
   it('takes the articulation, level and mix that are given', () => {
     const id = instrument.positions[0].id;

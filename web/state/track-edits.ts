@@ -1,9 +1,10 @@
 import { naturalId, type RecordFields } from '#api/index.ts';
 import type { Instrument } from '#core/catalogue/index.ts';
-import { initialKeymap } from '#core/keymap/index.ts';
+import { firstArticulation } from '#core/keymap/index.ts';
 import { PLAIN_POSITION, type PositionMix } from '#core/mixing/index.ts';
 import type { Edit } from './diff.ts';
 import type { Records } from './tables.ts';
+import { removalEdits, variantEdits, variantsOf } from './keymaps.ts';
 import { edit, itemOf, listOf, ownedBy, useDocuments, type Item } from './documents.ts';
 
 /** Level of positions of an instrument that is new on a track. */
@@ -18,7 +19,7 @@ interface Arrival {
   positions?: Readonly<Record<string, PositionMix>>;
 }
 
-/** Edits that give a track another instrument, with its positions and a first keymap in place of the old ones. */
+/** Edits that give a track another instrument with its positions; it is played by the keymap the house has for it. */
 export function instrumentEdits(
   records: Records,
   track: Item<'track'>,
@@ -37,29 +38,17 @@ export function instrumentEdits(
       fields: {
         name: nameFor(track, instrument),
         instrumentId: instrument.id,
+        keymapId: null,
         family: instrument.family,
-        articulation:
-          articulation ??
-          instrument.articulations.find((one) => one.id !== 'connected')?.id ??
-          instrument.articulations[0].id,
+        articulation: articulation ?? firstArticulation(instrument.articulations.map(({ id }) => id)),
         ...(gainDb === undefined ? {} : { gainDb }),
       },
     },
-    ...ownedBy(records, 'trigger', track.id).map((one): Edit => ({
-      kind: 'trigger',
-      id: one.id,
-      op: 'remove',
-    })),
+    ...variantsOf(records, track.id).flatMap(removalEdits),
     ...ownedBy(records, 'positionMix', track.id).map((one): Edit => ({
       kind: 'positionMix',
       id: one.id,
       op: 'remove',
-    })),
-    ...initialKeymap(instrument).map((one): Edit => ({
-      kind: 'trigger',
-      id: crypto.randomUUID(),
-      op: 'add',
-      fields: { ...one, trackId: track.id },
     })),
     ...instrument.positions.map(({ id }): Edit => {
       const { levelDb, pan, width, delayMs, muted, inverted } = mixOf(id);
@@ -83,6 +72,7 @@ export function addTrack(): string {
     family: 'other',
     place: (tracks.at(-1)?.place ?? 0) + 1,
     instrumentId: null,
+    keymapId: null,
     articulation: 'long',
     mode: 'planned',
     gainDb: 0,
@@ -139,7 +129,7 @@ export function placeTrack(id: string, before: number): void {
   );
 }
 
-/** Copies a track with its positions, tone and keymap, right after it. @returns the copy's id */
+/** Copies a track with its positions and tone, right after it; a keymap of its own is copied too. @returns the copy's id */
 export function duplicateTrack(id: string): string | undefined {
   const { records } = useDocuments.getState();
   const tracks = listOf(records, 'track');
@@ -148,7 +138,7 @@ export function duplicateTrack(id: string): string | undefined {
   const { id: _id, ...track } = tracks[at];
   const copyId = crypto.randomUUID();
   const next = tracks[at + 1]?.place ?? track.place + 2;
-  const children = (['positionMix', 'trigger', 'eqBand'] as const).flatMap((kind) =>
+  const children = (['positionMix', 'eqBand'] as const).flatMap((kind) =>
     ownedBy(records, kind, id).map((one): Edit => {
       const { id: _childId, ...fields } = one;
       const own =
@@ -158,12 +148,19 @@ export function duplicateTrack(id: string): string | undefined {
       return { kind, id: own, op: 'add', fields: { ...fields, trackId: copyId } };
     }),
   );
+  const variant = variantEdits(records, tracks[at].keymapId, id, copyId);
   edit('Duplicate the track', [
+    ...(variant?.edits ?? []),
     {
       kind: 'track',
       id: copyId,
       op: 'add',
-      fields: { ...track, name: `${track.name} copy`.slice(0, 120), place: (track.place + next) / 2 },
+      fields: {
+        ...track,
+        keymapId: variant?.id ?? track.keymapId,
+        name: `${track.name} copy`.slice(0, 120),
+        place: (track.place + next) / 2,
+      },
     },
     ...children,
   ]);
@@ -174,7 +171,8 @@ export function duplicateTrack(id: string): string | undefined {
 export function deleteTrack(id: string): void {
   const { records } = useDocuments.getState();
   edit('Delete the track', [
-    ...(['positionMix', 'trigger', 'eqBand'] as const).flatMap((kind) =>
+    ...variantsOf(records, id).flatMap(removalEdits),
+    ...(['positionMix', 'eqBand'] as const).flatMap((kind) =>
       ownedBy(records, kind, id).map((one): Edit => ({ kind, id: one.id, op: 'remove' })),
     ),
     { kind: 'track', id, op: 'remove' },

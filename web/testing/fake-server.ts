@@ -24,7 +24,7 @@ const COLLEAGUE = { userId: 'colleague', author: 'Tomas' };
 export class FakeServer {
   readonly rows = new Map<string, Row>();
   readonly patches: PatchShape[] = [];
-  readonly revisions: Record<DocumentKind, number> = { template: 0, cue: 0, shelf: 0 };
+  readonly revisions: Record<DocumentKind, number> = { template: 0, cue: 0, shelf: 0, house: 0 };
   /** Requests that were made, as `GET /path`. */
   readonly requests: string[] = [];
   /** While true nothing answers. */

@@ -4,7 +4,7 @@ import type { RecordKind } from '#api/index.ts';
 import { closeDocument, listOf, openDocument, useDocuments, type Item } from '../state/documents.ts';
 import { FakeServer } from './fake-server.ts';
 
-/** A page with a template, a cue and a shelf open, over a server in memory. */
+/** A page with a template, a cue, a shelf and a house open, over a server in memory. */
 export async function openPage(
   rows: Partial<Record<RecordKind, readonly object[]>>,
 ): Promise<{ server: FakeServer; close(): Promise<void> }> {
@@ -13,7 +13,7 @@ export async function openPage(
   const uninstall = server.install();
   for (const [kind, list] of Object.entries(rows))
     for (const row of list) server.put(kind as RecordKind, { version: 1, ...row } as never);
-  for (const kind of ['template', 'cue', 'shelf'] as const)
+  for (const kind of ['template', 'cue', 'shelf', 'house'] as const)
     await openDocument(kind, kind, { userId: 'me', studioId: 's' });
   return {
     server,
@@ -24,7 +24,7 @@ export async function openPage(
           (save) => save === undefined || save.kind === 'saved',
         );
       for (let i = 0; i < 200 && !isSaved(); i++) await new Promise((resolve) => setTimeout(resolve, 5));
-      for (const kind of ['template', 'cue', 'shelf'] as const) closeDocument(kind);
+      for (const kind of ['template', 'cue', 'shelf', 'house'] as const) closeDocument(kind);
       uninstall();
     },
   };

@@ -1,4 +1,5 @@
 import { useRef, type PointerEvent } from 'react';
+import { keyGeometry } from './key-geometry.ts';
 import { useSize } from './use-size.ts';
 import { isBlackKey, pitchName, type MiddleC } from '#core/music/index.ts';
 
@@ -38,13 +39,7 @@ export function Keyboard({
 }: KeyboardProps) {
   const pressed = useRef<number | undefined>(undefined);
   const [frame, { width: total }] = useSize<HTMLDivElement>();
-  const whites = Array.from({ length: high - low + 1 }, (_, i) => low + i).filter((key) => !isBlackKey(key));
-  const white = Math.max(1, total - 1) / whites.length;
-  const left = (key: number): number =>
-    isBlackKey(key) ? left(key + 1) - white * 0.3 : whites.indexOf(key) * white;
-  const width = (key: number) => (isBlackKey(key) ? white * 0.6 : white);
-  const middle = (key: number) => left(key) + width(key) / 2;
-  const keys = [...whites, ...Array.from({ length: high - low + 1 }, (_, i) => low + i).filter(isBlackKey)];
+  const { whites, keys, left, width, middle } = keyGeometry(low, high, total);
 
   const keyAt = (event: PointerEvent) => {
     const target = document.elementFromPoint(event.clientX, event.clientY);

@@ -3,7 +3,8 @@ import { toast } from 'sonner';
 import { describeError, FarloError } from '#core/errors/index.ts';
 import { partFromSmf, readSmf, type SmfSong } from '#core/formats/index.ts';
 import { naturalId } from '#api/index.ts';
-import { edit, ownedBy, useDocuments, useList } from '../../state/documents.ts';
+import { edit, itemOf, useDocuments, useList } from '../../state/documents.ts';
+import { keymapOfTrack } from '../../state/keymaps.ts';
 import type { Edit } from '../../state/diff.ts';
 import { Button } from '../../ui/button.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
@@ -124,7 +125,7 @@ export function MidiImportDialog({
               checked={useSwitches}
               onChange={(event) => setUseSwitches(event.target.checked)}
             />
-            Notes on keyswitches of the track become marks
+            What selects articulations in the track’s keymap becomes marks
           </label>
         </>
       )}
@@ -184,14 +185,14 @@ function songEdits(song: SmfSong, targets: readonly string[], useSwitches: boole
     if (trackId === LEAVE_OUT) continue;
     const partId = naturalId('part', cueId, trackId);
     edits.push({ kind: 'part', id: partId, op: 'add', fields: { trackId } });
-    const triggers = useSwitches ? ownedBy(records, 'trigger', trackId) : [];
-    song.tracks.forEach((track, i) => {
-      if (targets[i] !== trackId) return;
-      const part = partFromSmf(track, triggers, end);
-      edits.push(...part.notes.map((note) => add('note', { ...note, partId })));
-      edits.push(...part.marks.map((mark) => add('mark', { ...mark, partId })));
-      edits.push(...part.points.map((point) => add('point', { ...point, partId })));
-    });
+    const target = itemOf(records, 'track', trackId);
+    const keymap =
+      useSwitches && target ? keymapOfTrack(records, target, target.instrumentId)?.keymap : undefined;
+    const own = song.tracks.filter((_, i) => targets[i] === trackId);
+    const part = partFromSmf(own, keymap, target?.articulation ?? 'long', end);
+    edits.push(...part.notes.map((note) => add('note', { ...note, partId })));
+    edits.push(...part.marks.map((mark) => add('mark', { ...mark, partId })));
+    edits.push(...part.points.map((point) => add('point', { ...point, partId })));
   }
   return edits;
 }

@@ -85,7 +85,7 @@ export function TrackPane({ track }: { track: Item<'track'> }) {
         />
       </div>
       <TonePane track={track} mayEdit={mayEdit} />
-      {load && <KeymapList track={track} instrument={load.instrument} mayEdit={mayEdit} />}
+      <KeymapList track={track} />
       <PlannedPane track={track} />
       <HallPane mayEdit={mayEdit} />
     </>

@@ -4,7 +4,8 @@ import type { BounceFigures } from '#core/deliver/index.ts';
 import { cleanMidi, performedMidi } from '#core/deliver/index.ts';
 import { writeSmf } from '#core/formats/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
-import { listOf, ownedBy, useDocuments, useItem } from '../../state/documents.ts';
+import { listOf, useDocuments, useItem } from '../../state/documents.ts';
+import { keymapOfTrack } from '../../state/keymaps.ts';
 import { bounceOrder, PRE_ROLL_SECONDS, startBounce, type RunningBounce } from '../../sound/deliver.ts';
 import { useInstruments } from '../../sound/instruments.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
@@ -101,7 +102,7 @@ export function DeliverView() {
         name: track.name,
         part: partOf(records, track.id).part,
         plan: plans[track.id],
-        triggers: ownedBy(records, 'trigger', track.id),
+        keymap: keymapOfTrack(records, track, track.instrumentId)?.keymap,
       }))
       .filter((source) => source.part.notes.length > 0);
     const bytes = writeSmf((performed ? performedMidi : cleanMidi)(facts, sources, tempoOf(records)));

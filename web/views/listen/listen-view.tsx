@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { PHRASES } from '#core/listen/index.ts';
 import { stopListening } from '../../sound/listening.ts';
 import { useList } from '../../state/documents.ts';
@@ -25,6 +25,7 @@ export function ListenView() {
   const rows = useRows(contenders);
   const { surface, phrase, contender, blind } = useListen();
   const own = useList('ownPhrase');
+  useAskedLineUp();
   useEffect(
     () => () => {
       stopListening();
@@ -90,6 +91,17 @@ export function ListenView() {
       )}
     </Panes>
   );
+}
+
+/** Shows the line-up that a link asks for. */
+function useAskedLineUp(): void {
+  const [search, setSearch] = useSearchParams();
+  const asked = search.get('line-up');
+  useEffect(() => {
+    if (asked === null) return;
+    useListen.setState({ lineUpId: asked, surface: 'line-up' });
+    setSearch({}, { replace: true });
+  }, [asked, setSearch]);
 }
 
 function Empty() {

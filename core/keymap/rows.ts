@@ -1,0 +1,47 @@
+import type { Entry, Keymap, Source, Trigger } from './keymap.ts';
+
+/** A keymap as it is kept: flat rows that point to each other by id. */
+export interface KeymapRow {
+  readonly id: string;
+  readonly name: string;
+  readonly initial: string;
+}
+export interface EntryRow {
+  readonly id: string;
+  readonly keymapId: string;
+  readonly articulation: string;
+  readonly place: number;
+  /** −1 is no morph. */
+  readonly morph: number;
+}
+export type SourceRow = Source & { readonly entryId: string; readonly place: number };
+export type TriggerRow = Omit<Trigger, 'set'> & { readonly entryId: string; readonly alternative: number };
+
+const byPlace = (a: { place: number; id: string }, b: { place: number; id: string }) =>
+  a.place - b.place || (a.id < b.id ? -1 : 1);
+
+/** Puts rows together; order follows their places, triggers of an entry their number. */
+export function keymapOfRows(
+  { id, name, initial }: KeymapRow,
+  entries: readonly EntryRow[],
+  sourcesOf: (entryId: string) => readonly SourceRow[],
+  triggersOf: (entryId: string) => readonly TriggerRow[],
+): Keymap {
+  return {
+    id,
+    name,
+    initial,
+    entries: [...entries].sort(byPlace).map((row): Entry => ({
+      id: row.id,
+      articulation: row.articulation,
+      sources: [...sourcesOf(row.id)].sort(byPlace),
+      triggers: triggersOf(row.id)
+        .map(({ alternative, ...trigger }) => ({ ...trigger, set: alternative }))
+        .sort(
+          (a, b) =>
+            a.set - b.set || a.kind.localeCompare(b.kind) || a.number - b.number || (a.id < b.id ? -1 : 1),
+        ),
+      ...(row.morph < 0 ? {} : { morph: row.morph }),
+    })),
+  };
+}
