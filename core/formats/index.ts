@@ -12,3 +12,8 @@ export * from './sf2.ts';
 export * from './sf2-found.ts';
 export * from './smf.ts';
 export * from './smf-parts.ts';
+export * from './keymap-csv.ts';
+export * from './keymap-json.ts';
+export * from './keymap-names.ts';
+export * from './keymap-print.ts';
+export type { FileRemark, ReadKeymap } from './keymap-file.ts';

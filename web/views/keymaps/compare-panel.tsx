@@ -2,13 +2,13 @@ import { useState } from 'react';
 import { compareKeymaps, type KeymapDifference } from '#core/keymap/index.ts';
 import type { MiddleC } from '#core/music/index.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { copyEdits, keymapById, keymapsOf, useVocabulary, type HouseKeymap } from '../../state/keymaps.ts';
-import type { Edit } from '../../state/diff.ts';
+import { keymapById, keymapsOf, useVocabulary, type HouseKeymap } from '../../state/keymaps.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
-import { addEntry, addTrigger, change, removeEntry } from './keymap-edits.ts';
+import { change } from './keymap-edits.ts';
 import { keymapsInUse, type LookedAt } from './looked-at.ts';
+import { replaceEdits, takeOverEdits } from './take-over.ts';
 
 /** Two keymaps side by side: what differs, and what to take over. */
 export function ComparePanel({
@@ -44,7 +44,7 @@ export function ComparePanel({
   const differences = compareKeymaps(house.keymap, other.keymap, middleC);
   const name = (id: string) => vocabulary.term(id).name;
   const takeOver = (list: readonly KeymapDifference[]) =>
-    change(`Take over from ${other.keymap.name}`, house, takeOverEdits(house, other, list));
+    change(`Take over from ${other.keymap.name}`, house, takeOverEdits(house, other.keymap, list));
   return (
     <>
       <h2 className="font-serif text-xl font-semibold">Compare</h2>
@@ -93,73 +93,11 @@ export function ComparePanel({
         <Button
           disabled={!mayEdit || differences.length === 0 || !other.kept}
           title={`Everything of this keymap in place of what ${other.keymap.name} has`}
-          onClick={() => change(`Copy to ${other.keymap.name}`, other, replaceEdits(other, house))}
+          onClick={() => change(`Copy to ${other.keymap.name}`, other, replaceEdits(other, house.keymap))}
         >
           Copy to {other.keymap.name}
         </Button>
       </div>
     </>
   );
-}
-
-/** Edits that make articulations of one keymap what they are in another. */
-function takeOverEdits(
-  house: HouseKeymap,
-  other: HouseKeymap,
-  differences: readonly KeymapDifference[],
-): Edit[] {
-  return differences.flatMap(({ articulation }): Edit[] => {
-    const theirs = other.keymap.entries.find((entry) => entry.articulation === articulation);
-    const mine = house.keymap.entries.find((entry) => entry.articulation === articulation);
-    if (!theirs) return [];
-    const made = mine ? { id: mine.id, edits: [] } : addEntry(house, articulation);
-    return [
-      ...made.edits,
-      ...(mine ? removeEntry(mine).filter(({ kind }) => kind !== 'entry') : []),
-      { kind: 'entry', id: made.id, op: 'update', fields: { morph: theirs.morph ?? -1 } },
-      ...theirs.triggers.map(({ id: _id, ...trigger }) => addTrigger(made.id, trigger)),
-      ...theirs.sources.map(({ id: _id, ...source }, place): Edit => ({
-        kind: 'source',
-        id: crypto.randomUUID(),
-        op: 'add',
-        fields: { ...source, entryId: made.id, place },
-      })),
-    ];
-  });
-}
-
-/** Edits that put everything of one keymap in place of what another has. */
-function replaceEdits(target: HouseKeymap, from: HouseKeymap): Edit[] {
-  const copy = copyEdits(
-    {
-      ...from.keymap,
-      id: '',
-      entries: from.keymap.entries,
-    },
-    { id: target.keymap.id, name: target.keymap.name },
-  ).filter(({ kind }) => kind !== 'keymap');
-  // Entries that stay keep their id: what refers to them goes on doing so.
-  const known = new Map(target.keymap.entries.map((entry) => [entry.articulation, entry]));
-  const ids = new Map<string, string>();
-  for (const one of copy)
-    if (one.kind === 'entry' && one.op === 'add') {
-      const mine = known.get(String(one.fields.articulation));
-      ids.set(one.id, mine?.id ?? crypto.randomUUID());
-    }
-  const wanted = new Set(from.keymap.entries.map((entry) => entry.articulation));
-  return [
-    ...target.keymap.entries.flatMap((entry) =>
-      removeEntry(entry).filter(({ kind }) => kind !== 'entry' || !wanted.has(entry.articulation)),
-    ),
-    ...copy.map((one): Edit => {
-      if (one.op !== 'add') return one;
-      if (one.kind !== 'entry')
-        return { ...one, fields: { ...one.fields, entryId: ids.get(String(one.fields.entryId)) } };
-      const id = ids.get(one.id) ?? one.id;
-      return known.has(String(one.fields.articulation))
-        ? { kind: 'entry', id, op: 'update', fields: { place: one.fields.place, morph: one.fields.morph } }
-        : { ...one, id };
-    }),
-    { kind: 'keymap', id: target.keymap.id, op: 'update', fields: { initial: from.keymap.initial } },
-  ];
 }

@@ -1,6 +1,6 @@
 import { toast } from 'sonner';
 import type { RepairChange, Source, Trigger } from '#core/keymap/index.ts';
-import { plainSource, plainTrigger, sourcesOf } from '#core/keymap/index.ts';
+import { plainSource, sourcesOf } from '#core/keymap/index.ts';
 import type { Edit } from '../../state/diff.ts';
 import { edit, type Item } from '../../state/documents.ts';
 import {
@@ -77,11 +77,11 @@ export function setSource(id: string, fields: Partial<Omit<Source, 'id'>>): Edit
   return { kind: 'source', id, op: 'update', fields };
 }
 
-/** Edits that add an articulation to a keymap, after the others. */
-export function addEntry(house: HouseKeymap, articulation: string): { id: string; edits: Edit[] } {
+/** Edits that add an articulation to a keymap, after the others. @param later how many come before it in the same edit */
+export function addEntry(house: HouseKeymap, articulation: string, later = 0): { id: string; edits: Edit[] } {
   const id = crypto.randomUUID();
   const { keymap } = house;
-  const fields = { keymapId: keymap.id, articulation, place: keymap.entries.length, morph: -1 };
+  const fields = { keymapId: keymap.id, articulation, place: keymap.entries.length + later, morph: -1 };
   return { id, edits: [{ kind: 'entry', id, op: 'add', fields }] };
 }
 

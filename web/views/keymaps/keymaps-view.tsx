@@ -12,6 +12,7 @@ import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Notice } from '../../ui/heading.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
+import { AlongPanel } from './along-panel.tsx';
 import { ComparePanel } from './compare-panel.tsx';
 import { CoverageView } from './coverage.tsx';
 import { EntryPane } from './entry-pane.tsx';
@@ -97,6 +98,7 @@ const BESIDE: readonly { is: Beside; text: string; title: string }[] = [
     text: 'Compare and copy',
     title: 'Hold another keymap against this one; take over or copy',
   },
+  { is: 'along', text: 'Take along', title: 'On paper or as a file, and in from a file' },
 ];
 
 function Actions() {
@@ -274,6 +276,7 @@ function BesidePane({ looked }: { looked: LookedAt }) {
   const { house, instrument } = looked;
   if (beside === 'rules') return <RulesPanel {...{ looked, middleC, mayEdit }} />;
   if (beside === 'compare') return <ComparePanel {...{ looked, middleC, mayEdit }} />;
+  if (beside === 'along') return <AlongPanel {...{ looked, middleC, mayEdit }} />;
   const entry = house.keymap.entries.find(({ id }) => id === entryId);
   return <EntryPane {...{ house, entry, instrument, clashes, middleC, mayEdit }} />;
 }
