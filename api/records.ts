@@ -13,7 +13,16 @@ import {
   Min,
 } from 'class-validator';
 import { ARTICULATION_GROUPS, FAMILIES, type ArticulationGroup, type Family } from '#core/catalogue/index.ts';
-import { SOURCE_PARTS, TRIGGER_KINDS, type SourcePart, type TriggerKind } from '#core/keymap/index.ts';
+import {
+  PARAMETER_IDS,
+  SHORT_DYNAMICS,
+  SOURCE_PARTS,
+  TRIGGER_KINDS,
+  type ParameterId,
+  type ShortDynamics,
+  type SourcePart,
+  type TriggerKind,
+} from '#core/keymap/index.ts';
 import { EQ_KINDS, type EqKind } from '#core/mixing/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
@@ -253,6 +262,25 @@ export class KeymapRecord {
   /** Keymap it departs from, for the track that keeps it as its own; both empty for one of the house. */
   @IsString() @MaxLength(UUID_LENGTH) variantOf!: string;
   @IsString() @MaxLength(UUID_LENGTH) trackId!: string;
+  /** What velocity does to long notes, and dynamics to short ones; see `TouchRules` in core/keymap. */
+  @IsNumber() @Min(0) @Max(40) longVelocityDb!: number;
+  @IsInt() @Min(0) @Max(127) hardAttackFrom!: number;
+  @IsInt() @Min(0) @Max(127) slideBelow!: number;
+  @IsInt() @Min(0) @Max(127) bowFrom!: number;
+  @IsIn(SHORT_DYNAMICS) shortDynamics!: ShortDynamics;
+}
+
+/** A parameter of a keymap that is not ridden as usual. */
+export class RideRecord {
+  @Matches(UUID) keymapId!: string;
+  @IsIn(PARAMETER_IDS) parameter!: ParameterId;
+  @IsInt() @Min(0) @Max(127) controller!: number;
+  @IsNumber() @Min(-1) @Max(1) curve!: number;
+  @IsInt() @Min(0) @Max(127) low!: number;
+  @IsInt() @Min(0) @Max(127) high!: number;
+  @IsInt() @Min(0) @Max(127) rest!: number;
+  /** Parameter whose controller moves this one too; empty is none. */
+  @IsIn(['', ...PARAMETER_IDS]) follows!: ParameterId | '';
 }
 
 /** One articulation of a keymap. */
@@ -330,6 +358,7 @@ export const RECORD_KINDS = {
   entry: { document: 'house', shape: EntryRecord },
   source: { document: 'house', shape: SourceRecord },
   trigger: { document: 'house', shape: TriggerRecord },
+  ride: { document: 'house', shape: RideRecord },
   translation: { document: 'house', shape: TranslationRecord },
 } as const;
 
@@ -351,6 +380,7 @@ export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
   score: ['criterionId', 'instrumentId'],
   term: ['articulation'],
   entry: ['keymapId', 'articulation'],
+  ride: ['keymapId', 'parameter'],
   translation: ['instrumentId', 'articulation', 'term'],
 };
 
@@ -365,6 +395,7 @@ export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>>
   entry: { keymapId: 'keymap' },
   source: { entryId: 'entry' },
   trigger: { entryId: 'entry' },
+  ride: { keymapId: 'keymap' },
   note: { partId: 'part' },
   mark: { partId: 'part' },
   point: { partId: 'part' },

@@ -11,6 +11,7 @@ import {
 import {
   compileKeymap,
   initialState,
+  laneName,
   selectingOf,
   type CompiledKeymap,
   type Keymap,
@@ -18,7 +19,7 @@ import {
   type KeymapState,
 } from '../keymap/index.ts';
 import { curveSteps, type Plan, type PlannedSound } from '../performance/index.ts';
-import { laneName, type SmfControl, type SmfSong, type SmfTrack } from '../formats/index.ts';
+import type { SmfControl, SmfSong, SmfTrack } from '../formats/index.ts';
 
 /** One track of a cue, as MIDI export needs it. */
 export interface MidiTrackSource {

@@ -8,6 +8,7 @@ import { compareVoices, type Hearing } from './joining.ts';
 import type { PreparedZone } from './prepared.ts';
 import { EngineTrack } from './track.ts';
 import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
+import { wander } from './wander.ts';
 
 /** Fade of a voice that is given up for a new one. */
 const STEAL_FRAMES = 256;
@@ -51,6 +52,8 @@ export class Engine {
   private readonly hallRight = new Float64Array(BLOCK);
   private events: readonly EngineEvent[] = [];
   private next = 0;
+  /** Frames since the last reset, whatever loops there were. */
+  private clock = 0;
   private started = 0;
   /** Reused for the recorded ends of notes. They end by themselves; no later stop may find them. */
   private readonly releaseEvent: StartEvent = {
@@ -103,6 +106,7 @@ export class Engine {
     this.hall?.reset();
     this.meter.reset();
     this.frame = 0;
+    this.clock = 0;
     this.next = 0;
     this.stolen = 0;
   }
@@ -190,6 +194,7 @@ export class Engine {
     this.joining?.process(outLeft, outRight, 0, BLOCK);
     this.meter.process(outLeft, outRight, 0, BLOCK);
     this.frame += BLOCK;
+    this.clock += BLOCK;
   }
 
   private readonly busLeft: Float64Array[] = new Array<Float64Array>(MAX_POSITIONS);
@@ -218,10 +223,16 @@ export class Engine {
         from,
         to,
         track.controllers,
-        track.bendCents,
+        track.bendCents + this.driftOf(voice.key, track),
         this.rate,
       );
     }
+  }
+
+  /** How far the pitch of a key has wandered, in cents. */
+  private driftOf(key: number, track: EngineTrack): number {
+    const most = track.driftCents;
+    return most === 0 ? 0 : most * wander(this.clock / this.rate, key);
   }
 
   private control(event: ControlEvent): void {
@@ -254,6 +265,9 @@ export class Engine {
       if (isLaterOfChain(zones, i)) continue;
       const voice = this.freeVoice();
       if (!voice.start(zones, zones[i].chain, event, track.targets, joined, level, this.rate)) continue;
+      if (event.role === 'attack' && event.joins === undefined)
+        voice.shapeAttack(track.attackSeconds * this.rate, track.riseShare);
+      if (event.noise) voice.scale(track.noiseGain);
       voice.track = event.track;
       voice.sound = event.sound;
       voice.articulation = event.articulation;
@@ -367,7 +381,8 @@ export class Engine {
       const fade = event.fadeSeconds < 0 ? -1 : event.fadeSeconds * this.rate;
       const taken = event.release && voice.wantsRelease && this.startRelease(voice);
       const over = RELEASE_OVER_SECONDS * this.rate;
-      voice.stop(taken && (fade < 0 || fade > over) ? over : fade, this.rate);
+      const scale = this.tracks[voice.track].releaseScale;
+      voice.stop(taken && (fade < 0 || fade > over) ? over : fade, this.rate, scale);
     }
   }
 
@@ -375,8 +390,9 @@ export class Engine {
   private startRelease(from: Voice): boolean {
     const track = this.tracks[from.track];
     const zones = track.instrument?.articulations[from.articulation]?.release[from.key];
-    if (zones === undefined || zones.length === 0) return false;
+    if (zones === undefined || zones.length === 0 || track.endsGain === 0) return false;
     const event = this.releaseEvent;
+    event.levelsDb = track.endsFade;
     event.track = from.track;
     event.articulation = from.articulation;
     event.key = event.fromKey = from.key;
@@ -384,12 +400,19 @@ export class Engine {
     event.morph = from.morph ?? undefined;
     const decay = zones[0].zone.decayDbPerSecond ?? 0;
     const level =
-      from.level * from.sourceGain * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
+      from.level *
+      from.sourceGain *
+      track.endsGain *
+      (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
     const first = this.started;
     this.startChains(zones, event, track, level);
     let taken = false;
-    for (const voice of this.voices)
-      if (voice.order >= first && !voice.idle && this.takesTone(voice, from, track)) taken = true;
+    for (const voice of this.voices) {
+      if (voice.order < first || voice.idle) continue;
+      if (this.takesTone(voice, from, track)) taken = true;
+      // What is unlike the tone is a noise: of a damper, a key, a breath.
+      else voice.scale(track.noiseGain);
+    }
     return taken;
   }
 

@@ -34,6 +34,8 @@ export interface StartEvent {
   levelsDb?: readonly number[];
   /** Level in dB beside what its zones say, also for its recorded end; none unless given. */
   levelDb?: number;
+  /** True for a recorded noise: its level is ridden apart. */
+  noise?: boolean;
   /** Where a controller lets it be heard, beside what its zones say: for morphs between articulations. */
   morph?: Fade;
 }

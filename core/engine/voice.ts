@@ -63,6 +63,7 @@ export class Voice {
   private age = 0;
   private fadeInFrames = 0;
   private fadeInLikeness = 0;
+  private riseSkip = 0;
   private endLikeness = 0;
   private levelsDb: readonly number[] = NO_LEVELS;
   private levelStepFrames = 1;
@@ -145,6 +146,7 @@ export class Voice {
     this.age = 0;
     this.fadeInFrames = event.fadeInSeconds * rate;
     this.fadeInLikeness = this.endLikeness = 0;
+    this.riseSkip = 0;
     this.levelsDb = event.levelsDb ?? NO_LEVELS;
     this.levelStepFrames = LEVEL_STEP_SECONDS * rate;
     this.morph = event.morph ?? null;
@@ -204,15 +206,18 @@ export class Voice {
     return this.age;
   }
 
-  /** Begins to fade; a negative time takes the zone's own release. One-shots play on unless told a time. */
-  stop(fadeFrames: number, rate: number): void {
+  /** Begins to fade; a negative time takes the zone's own release, scaled. One-shots play on unless told a time. */
+  stop(fadeFrames: number, rate: number, releaseScale = 1): void {
     if (this.stage !== Stage.Sounding) return;
     const { zone } = this.zones[0];
     if (fadeFrames < 0 && zone.oneShot) return;
     this.stage = Stage.Ending;
     this.endAge = 0;
     this.endLevel = this.level;
-    this.endFrames = Math.max(32, fadeFrames < 0 ? zone.envelope.releaseSeconds * rate : fadeFrames);
+    this.endFrames = Math.max(
+      32,
+      fadeFrames < 0 ? zone.envelope.releaseSeconds * rate * releaseScale : fadeFrames,
+    );
   }
 
   /**
@@ -230,6 +235,21 @@ export class Voice {
     this.fadeInFrames = frames;
     this.baseGain *= gain;
     this.level = 0;
+  }
+
+  /** Makes what has just begun rise more slowly, or without a part of its own rise. */
+  shapeAttack(fadeFrames: number, riseShare: number): void {
+    if (fadeFrames > this.fadeInFrames) {
+      this.fadeInFrames = fadeFrames;
+      this.level = 0;
+    }
+    this.riseSkip = (1 - riseShare) * this.zones[0].zone.envelope.attackSeconds;
+  }
+
+  /** Scales all of it. */
+  scale(gain: number): void {
+    this.baseGain *= gain;
+    this.sourceGain *= gain;
   }
 
   /** Its wave as one channel from `from` frames from now on, every `PROBE_STEP` frames, straight between frames. */
@@ -421,7 +441,7 @@ export class Voice {
       this.level = this.endLevel * joinGain(1 - this.endAge / this.endFrames, this.endLikeness);
       return;
     }
-    let level = volumeEnvelope(this.zones[0].zone.envelope, this.age / rate);
+    let level = volumeEnvelope(this.zones[0].zone.envelope, this.age / rate + this.riseSkip);
     if (this.fadeInFrames > 0) level *= joinGain(this.age / this.fadeInFrames, this.fadeInLikeness);
     this.level = level;
   }

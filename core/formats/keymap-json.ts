@@ -1,6 +1,13 @@
 import { Validator, type Schema } from '@cfworker/json-schema';
 import type { Vocabulary } from '../catalogue/index.ts';
-import { SOURCE_PARTS, TRIGGER_KINDS, type Entry, type Keymap } from '../keymap/index.ts';
+import {
+  plainSource,
+  plainTrigger,
+  SOURCE_PARTS,
+  TRIGGER_KINDS,
+  type Entry,
+  type Keymap,
+} from '../keymap/index.ts';
 import {
   articulationOf,
   MOST_LINES,
@@ -147,21 +154,9 @@ export function readKeymapJson(text: string, vocabulary?: Vocabulary): ReadKeyma
       id: `read ${ids++}`,
       articulation: found.id,
       ...(morph === undefined ? {} : { morph }),
-      triggers: triggers.map((trigger) => ({
-        set: 0,
-        number: 0,
-        low: 0,
-        high: 127,
-        hold: 'latching' as const,
-        ...trigger,
-        id: `read ${ids++}`,
-      })),
+      triggers: triggers.map((trigger) => ({ ...plainTrigger(), ...trigger, id: `read ${ids++}` })),
       sources: sources.map((source) => ({
-        levelDb: 0,
-        velocityLow: 1,
-        velocityHigh: 127,
-        part: 'whole' as const,
-        morphAt: 0,
+        ...plainSource(source.articulation),
         ...source,
         id: `read ${ids++}`,
       })),

@@ -1,6 +1,7 @@
 import {
   compileKeymap,
   initialState,
+  laneName,
   resolve,
   type Keymap,
   type KeymapEvent,
@@ -88,9 +89,6 @@ function hear(tracks: readonly SmfTrack[], keymap: Keymap, articulation: Articul
   }
   return heard;
 }
-
-/** What a MIDI track that plays one articulation alone has at the end of its name. */
-export const laneName = (articulation: ArticulationId) => ` · ${articulation}`;
 
 function timedOf(track: SmfTrack, switches: Uint8Array): Timed[] {
   const { channel } = track;

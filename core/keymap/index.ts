@@ -2,6 +2,7 @@
 export * from './keymap.ts';
 export * from './rows.ts';
 export * from './resolve.ts';
+export * from './responses.ts';
 export * from './select.ts';
 export * from './voicing.ts';
 export * from './clashes.ts';

@@ -1,4 +1,5 @@
 import type { ArticulationId } from '../music/index.ts';
+import type { Ride, TouchRules } from './responses.ts';
 
 /** What can select an articulation. */
 export const TRIGGER_KINDS = [
@@ -64,6 +65,10 @@ export interface Keymap {
   /** Entry that holds until something selects another; empty is none. */
   readonly initial: ArticulationId;
   readonly entries: readonly Entry[];
+  /** Parameters that are not ridden as usual. */
+  readonly rides?: readonly Ride[];
+  /** What velocity and dynamics do beyond the recordings; nothing unless given. */
+  readonly touch?: TouchRules;
 }
 
 /** Triggers of an entry, those that must hold together side by side, by rising number. */

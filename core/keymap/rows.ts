@@ -1,11 +1,12 @@
 import type { Entry, Keymap, Source, Trigger } from './keymap.ts';
+import type { Ride, TouchRules } from './responses.ts';
 
 /** A keymap as it is kept: flat rows that point to each other by id. */
-export interface KeymapRow {
+export type KeymapRow = {
   readonly id: string;
   readonly name: string;
   readonly initial: string;
-}
+} & TouchRules;
 export interface EntryRow {
   readonly id: string;
   readonly keymapId: string;
@@ -22,15 +23,18 @@ const byPlace = (a: { place: number; id: string }, b: { place: number; id: strin
 
 /** Puts rows together; order follows their places, triggers of an entry their number. */
 export function keymapOfRows(
-  { id, name, initial }: KeymapRow,
+  { id, name, initial, longVelocityDb, hardAttackFrom, slideBelow, bowFrom, shortDynamics }: KeymapRow,
   entries: readonly EntryRow[],
   sourcesOf: (entryId: string) => readonly SourceRow[],
   triggersOf: (entryId: string) => readonly TriggerRow[],
+  rides: readonly Ride[] = [],
 ): Keymap {
   return {
     id,
     name,
     initial,
+    rides,
+    touch: { longVelocityDb, hardAttackFrom, slideBelow, bowFrom, shortDynamics },
     entries: [...entries].sort(byPlace).map((row): Entry => ({
       id: row.id,
       articulation: row.articulation,

@@ -78,3 +78,6 @@ function eventOf({ kind, number, low, high }: Trigger): KeymapEvent {
     return { kind: 'control', controller: number, value: Math.round((low + high) / 2) };
   return { kind: 'press', channel: 0, key: number, velocity: 100 };
 }
+
+/** What a MIDI track that plays one articulation alone has at the end of its name. */
+export const laneName = (articulation: ArticulationId) => ` · ${articulation}`;

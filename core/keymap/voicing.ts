@@ -69,6 +69,11 @@ export class Repertoire {
     return this.vocabulary.term(this.termByIndex[index] ?? '').group;
   }
 
+  /** Index of the instrument's own articulation for a term, −1 when it has none. */
+  ownIndex(term: ArticulationId): number {
+    return this.byTerm.get(term)?.[0].index ?? -1;
+  }
+
   /** Terms the instrument has of its own, in the order of its articulations. */
   get terms(): ArticulationId[] {
     return [...this.byTerm.keys()];
@@ -113,10 +118,13 @@ export interface Sounding {
 export type Answer = readonly Sounding[];
 
 const NOTHING: Answer = [];
+/** Techniques that lend their attack to long notes struck hard, the fittest first. */
+const HARD_ATTACKS: readonly ArticulationId[] = ['accented', 'staccato', 'off the string', 'hit'];
 
 /** A keymap over an instrument: which recordings sound for an articulation and a velocity. Everything is remembered. */
 export class Voicing {
   private readonly entries: ReadonlyMap<ArticulationId, Keymap['entries'][number]>;
+  private readonly hardAttackFrom: number;
   private readonly known = new Map<string, Answer>();
 
   constructor(
@@ -124,6 +132,7 @@ export class Voicing {
     readonly repertoire: Repertoire,
   ) {
     this.entries = new Map((keymap?.entries ?? []).map((entry) => [entry.articulation, entry]));
+    this.hardAttackFrom = keymap?.touch?.hardAttackFrom ?? 0;
   }
 
   /** An instrument as it is, without a keymap. */
@@ -143,7 +152,8 @@ export class Voicing {
   indicesOf(articulation: ArticulationId): number[] {
     const sources = sourcesOf(this.entries.get(articulation) ?? { articulation, sources: [] });
     const found = sources.flatMap((source) => this.repertoire.find(source.articulation)?.voiced ?? []);
-    return [...new Set(found.map(({ index }) => index))];
+    const hard = this.answer(articulation, 127).filter(({ part }) => part === 'attack');
+    return [...new Set([...found, ...hard].map(({ index }) => index))];
   }
 
   private voiced(articulation: ArticulationId, velocity: number): Answer {
@@ -154,9 +164,25 @@ export class Voicing {
     );
     const windows = entry?.morph === undefined ? undefined : morphWindows(fitting, entry.morph);
     const sounding = fitting.flatMap((source) => this.soundingOf(source, velocity, windows?.get(source)));
+    const hard = this.hardAttack(sounding, velocity);
+    if (hard) sounding.push(hard);
     // What is played whole leads; attacks are laid on it.
     sounding.sort((a, b) => Number(a.part === 'attack') - Number(b.part === 'attack'));
     return sounding.length > 0 ? sounding : NOTHING;
+  }
+
+  /** The attack that is laid on a long note struck hard, where the keymap says so and the instrument has one. */
+  private hardAttack(sounding: readonly Sounding[], velocity: number): Sounding | undefined {
+    const { repertoire } = this;
+    if (this.hardAttackFrom === 0 || velocity < this.hardAttackFrom || sounding.length === 0)
+      return undefined;
+    const group = repertoire.groupOf(sounding[0].index);
+    if (group !== 'long' && group !== 'connected') return undefined;
+    if (sounding.some(({ part }) => part === 'attack')) return undefined;
+    const term = HARD_ATTACKS.find((one) => repertoire.ownIndex(one) >= 0);
+    if (term === undefined) return undefined;
+    const index = repertoire.ownIndex(term);
+    return { index, levelDb: 0, part: 'attack', morph: undefined, wanted: term, term, distance: 'own' };
   }
 
   private soundingOf(source: Source, velocity: number, morph: Fade | undefined): Sounding[] {

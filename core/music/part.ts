@@ -45,6 +45,12 @@ export const CONTROLLER = {
   brightness: 74,
   vibrato: 77,
   reverbSend: 91,
+  // The standard leaves these undefined.
+  onsetTrim: 102,
+  recordedEnds: 103,
+  noise: 104,
+  randomStart: 105,
+  drift: 106,
 } as const;
 
 /** Where a controller rests until something moves it, 0…127. */
@@ -60,6 +66,8 @@ export function controllerRest(controller: number): number {
     case CONTROLLER.vibrato:
     case CONTROLLER.release:
     case CONTROLLER.attack:
+    case CONTROLLER.recordedEnds:
+    case CONTROLLER.noise:
       return 64;
     default:
       return 0;

@@ -1,21 +1,28 @@
-import type { Instrument } from '../catalogue/index.ts';
+import type { ArticulationGroup, Instrument } from '../catalogue/index.ts';
+import { Random } from '../dsp/index.ts';
 import type { EngineEvent, SampleAudio, StartEvent } from '../engine/index.ts';
 import { PITCH_BEND } from '../engine/index.ts';
 import {
   compileKeymap,
   initialState,
+  paceShare,
+  PARAMETERS,
   resolve,
+  Responses,
+  startSeconds,
+  trimSeconds,
   type Answer,
   type CompiledKeymap,
   type Keymap,
   type KeymapEvent,
   type KeymapState,
+  type ParameterId,
   type Resolution,
   type Sounding,
   type Voicing,
 } from '../keymap/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
-import { CONTROLLER, controllerRest, type ArticulationId } from '../music/index.ts';
+import { CONTROLLER, type ArticulationId } from '../music/index.ts';
 import { Leads } from './leads.ts';
 import type { Move } from './moves.ts';
 import {
@@ -26,6 +33,7 @@ import {
   MOVE_OUT_SECONDS,
 } from './segment.ts';
 import { nextTake } from './takes.ts';
+import type { Touch } from './touch.ts';
 
 /** An event that takes effect `afterSeconds` from now. */
 export interface LiveEvent {
@@ -43,7 +51,13 @@ interface Held {
 export interface LiveSetup {
   keymap: Keymap;
   voicing: Voicing;
+  responses?: Responses;
 }
+
+const AS_USUAL = new Responses();
+/** Fade with which a recording is entered after its beginning. */
+const CUT_IN_SECONDS = 0.003;
+const NOISES = 'noises';
 
 /** Sounds played by hand are numbered from here, beyond those of any plan. */
 const FIRST_LIVE_SOUND = 2_000_000_000;
@@ -67,8 +81,9 @@ export class LivePlayer {
   private readonly held = new Map<number, Held>();
   private readonly pedalled = new Set<number>();
   private pedal = false;
-  private dynamics = controllerRest(CONTROLLER.dynamics);
-  private vibrato = controllerRest(CONTROLLER.vibrato);
+  /** Where each parameter's own controller stands, as ridden. */
+  private readonly ridden = new Map<ParameterId, number>();
+  private responses: Responses;
   private nextSound: number;
   private readonly lastTake = new Map<string, number>();
   private readonly leads: Leads;
@@ -94,6 +109,7 @@ export class LivePlayer {
   ) {
     this.compiled = compileKeymap(setup.keymap);
     this.voicing = setup.voicing;
+    this.responses = setup.responses ?? AS_USUAL;
     this.state = initialState(setup.keymap, articulation);
     this.resolution = resolve(this.compiled, this.state, { kind: 'choose', articulation });
     this.leads = new Leads(instrument, mix, audio);
@@ -101,9 +117,20 @@ export class LivePlayer {
   }
 
   /** Takes another keymap; what is selected and what sounds stay. */
-  setUp({ keymap, voicing }: LiveSetup): void {
+  setUp({ keymap, voicing, responses = AS_USUAL }: LiveSetup): void {
     this.compiled = compileKeymap(keymap);
     this.voicing = voicing;
+    this.responses = responses;
+  }
+
+  /** Value by which a parameter is heard now. */
+  private heard(id: ParameterId): number {
+    const leader = this.responses.leader(id);
+    return this.responses.shape(id, this.ridden.get(leader) ?? this.responses.ride(leader).rest);
+  }
+
+  private touch(velocity: number): Touch {
+    return { velocity, dynamics: this.heard('dynamics'), vibrato: this.heard('vibrato') };
   }
 
   /** Chooses an articulation by name. */
@@ -181,12 +208,16 @@ export class LivePlayer {
     from: Held | undefined,
     played: Held,
   ): LiveEvent[] {
-    const { index, levelDb, morph, part } = sounding;
-    const connects = part !== 'attack' && this.voicing.repertoire.groupOf(index) === 'connected';
+    const { index, morph, part, term } = sounding;
+    const group = this.voicing.repertoire.groupOf(index);
+    const connects = part !== 'attack' && group === 'connected';
+    const struck = this.responses.struck(group, velocity, this.heard('dynamics'));
+    const levelDb = sounding.levelDb + struck.levelDb;
     const before = connects
       ? from?.voices.find((voice) => voice.articulation === index && voice.part !== 'attack')
       : undefined;
-    const move = before && from && this.leads.move(index, from.key, key);
+    const move = before && from && this.moveTo(index, from.key, key, velocity);
+    const cut = move ? 0 : this.cutOf(group);
     const sound = this.nextSound++;
     played.voices.push({ sound, articulation: index, part });
     const start: StartEvent = {
@@ -197,18 +228,19 @@ export class LivePlayer {
       articulation: index,
       role: 'attack',
       key,
-      velocity,
+      velocity: struck.velocity,
       fromKey: key,
-      take: this.takeFor(index, key, velocity),
-      offsetSeconds: 0,
-      fadeInSeconds: 0,
+      take: this.takeFor(index, key, struck.velocity),
+      offsetSeconds: cut,
+      fadeInSeconds: cut > 0 ? CUT_IN_SECONDS : 0,
+      ...(term === NOISES ? { noise: true } : {}),
       ...(levelDb === 0 ? {} : { levelDb }),
       ...(morph ? { morph } : {}),
     };
     if (before && from && move) {
       from.voices.splice(from.voices.indexOf(before), 1);
       if (!from.voices.some((voice) => voice.part !== 'attack')) this.held.delete(from.key);
-      return this.moveOn(start, move, before.sound, from.key);
+      return this.moveOn(start, move.articulation, move.move, before.sound, from.key);
     }
     if (part === 'attack')
       return [
@@ -219,23 +251,58 @@ export class LivePlayer {
         },
       ];
     if (part === 'body') {
-      const [lead] = this.leads.attack(index, key, velocity, this.dynamics, this.vibrato);
+      const { dynamics, vibrato } = this.touch(velocity);
+      const [lead] = this.leads.attack(index, key, velocity, dynamics, vibrato);
       return [now({ ...start, offsetSeconds: lead, fadeInSeconds: BODY_IN_SECONDS })];
     }
     return [now(start)];
   }
 
+  /** The move that leads to a key: a slide when it is struck softly, a new bow when hard, else the articulation's own. */
+  private moveTo(
+    index: number,
+    fromKey: number,
+    key: number,
+    velocity: number,
+  ): { articulation: number; move: Move } | undefined {
+    const { slideBelow, bowFrom } = this.responses.touch;
+    const { repertoire } = this.voicing;
+    const kinds = [
+      ...(velocity <= slideBelow ? [repertoire.ownIndex('slide')] : []),
+      ...(bowFrom > 0 && velocity >= bowFrom ? [repertoire.ownIndex('bow change')] : []),
+      index,
+    ];
+    for (const articulation of kinds) {
+      const move = articulation < 0 ? undefined : this.leads.move(articulation, fromKey, key);
+      if (move) return { articulation, move };
+    }
+    return undefined;
+  }
+
+  /** How far into its recording a note is entered. */
+  private cutOf(group: ArticulationGroup): number {
+    if (group === 'short') return trimSeconds(this.heard('trim'));
+    // Every note is another one; the count of notes is the seed.
+    return group === 'long' ? new Random(this.count).next() * startSeconds(this.heard('start')) : 0;
+  }
+
   /** Goes on from a sounding tone by a recorded move, of which the last moment before its landing is heard. */
-  private moveOn(start: StartEvent, move: Move, before: number, fromKey: number): LiveEvent[] {
+  private moveOn(
+    start: StartEvent,
+    moving: number,
+    move: Move,
+    before: number,
+    fromKey: number,
+  ): LiveEvent[] {
     const { articulation, key, velocity, sound } = start;
-    const heard = Math.min(move.leadSeconds, IMMEDIATE_LEAD_SECONDS);
+    const heard = Math.min(move.leadSeconds, IMMEDIATE_LEAD_SECONDS * paceShare(this.heard('pace')));
     const { afterSeconds, overSeconds } = handOverOf(move);
     const levelsDb = this.leads.matched(
       move,
       move.leadSeconds - heard,
       [articulation, fromKey],
       [articulation, key],
-      { velocity, dynamics: this.dynamics, vibrato: this.vibrato },
+      this.touch(velocity),
     );
     return [
       // Both the old tone, begun or still to come, and the move that led to it.
@@ -245,6 +312,7 @@ export class LivePlayer {
       now({
         ...start,
         sound: sound + MOVE_SOUND,
+        articulation: moving,
         role: 'transition',
         fromKey,
         offsetSeconds: move.leadSeconds - heard,
@@ -306,10 +374,20 @@ export class LivePlayer {
       this.pedalled.clear();
       return keys.flatMap((key) => this.end(key));
     }
-    if (controller === CONTROLLER.dynamics) this.dynamics = value;
-    if (controller === CONTROLLER.vibrato) this.vibrato = value;
     if (controller === 120 || controller === 123) return this.allOff();
-    return [now({ kind: 'control', frame: 0, track: this.trackIndex, controller, value })];
+    const moved = this.responses.moved(controller);
+    if (moved.length === 0)
+      return this.responses.isGivenUp(controller) ? [] : [this.control(controller, value)];
+    for (const id of moved) this.ridden.set(id, value);
+    // What is ridden, and what follows it.
+    const heard = new Set(moved.flatMap((id) => this.responses.led(id)));
+    return PARAMETERS.filter(({ id }) => heard.has(id)).map((one) =>
+      this.control(one.controller, this.heard(one.id)),
+    );
+  }
+
+  private control(controller: number, value: number): LiveEvent {
+    return now({ kind: 'control', frame: 0, track: this.trackIndex, controller, value });
   }
 
   private end(key: number): LiveEvent[] {

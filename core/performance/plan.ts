@@ -24,15 +24,19 @@ const byTime = (a: Note, b: Note) =>
  * @param previous the plan before the edit; reused where notes, marks, curves and context are the same objects
  */
 export function planPart(part: Part, context: PlanContext, previous?: Plan): Plan {
-  const sameContext =
+  const sameSound =
     previous?.context.instrument === context.instrument &&
     samePositions(previous.context.mix, context.mix) &&
+    previous.context.audio === context.audio;
+  const sameContext =
+    sameSound &&
     previous.context.tempo === context.tempo &&
     previous.context.mode === context.mode &&
     previous.context.articulation === context.articulation &&
     previous.context.voicing === context.voicing &&
-    previous.context.audio === context.audio;
-  const leads = sameContext ? previous.leads : new Leads(context.instrument, context.mix, context.audio);
+    previous.context.responses === context.responses;
+  // What was measured of the recordings holds whatever is asked of them.
+  const leads = sameSound ? previous.leads : new Leads(context.instrument, context.mix, context.audio);
   const writer = new SegmentWriter(part, context, leads);
   const reusable = sameContext && previous.part.marks === part.marks && previous.part.points === part.points;
   const change = reusable ? changeBetween(previous.notes, part.notes) : undefined;

@@ -1,6 +1,6 @@
 import type { Fade, Instrument } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
-import type { Voicing } from '../keymap/index.ts';
+import type { Responses, Voicing } from '../keymap/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import type { ArticulationId, TempoMap } from '../music/index.ts';
 
@@ -20,6 +20,8 @@ export interface PlanContext {
   articulation: ArticulationId;
   /** What of the instrument sounds for an articulation; without one, the articulation itself or what stands in for it. */
   voicing?: Voicing;
+  /** How the instrument answers to controllers; without it, as usual. */
+  responses?: Responses;
   /** Recordings loaded so far, by sample id: with them leads are exact. A new map when more has come. */
   audio?: ReadonlyMap<string, SampleAudio>;
 }
@@ -49,6 +51,8 @@ export interface PlannedSound {
   levelsDb: readonly number[];
   /** Level beside the recording's own, in dB, and where a controller lets it be heard. */
   levelDb: number;
+  /** True for a recorded noise. */
+  noise: boolean;
   morph: Fade | undefined;
   /** When its tone begins to fade by itself. */
   fadesSeconds: number;

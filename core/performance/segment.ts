@@ -1,8 +1,17 @@
-import { hashText } from '../dsp/index.ts';
-import { Voicing, type Answer, type Sounding } from '../keymap/index.ts';
+import type { ArticulationGroup } from '../catalogue/index.ts';
+import { hashText, Random } from '../dsp/index.ts';
 import {
-  CONTROLLER,
-  controllerRest,
+  paceShare,
+  PARAMETERS,
+  Responses,
+  startSeconds,
+  trimSeconds,
+  Voicing,
+  type Answer,
+  type ParameterId,
+  type Sounding,
+} from '../keymap/index.ts';
+import {
   curveOf,
   curveValue,
   MarkLine,
@@ -38,6 +47,12 @@ const BLEND_SECONDS = 0.04;
 const ATTACK_SECONDS = 0.12;
 const ATTACK_FADE_SECONDS = 0.2;
 const BODY_IN_SECONDS = 0.06;
+/** Fade with which a recording is entered after its beginning. */
+const CUT_IN_SECONDS = 0.003;
+/** However quick the transition pace, this much of a move is heard. */
+const LEAST_PACED_SECONDS = 0.04;
+/** The house's word for recorded noises. */
+const NOISES = 'noises';
 /** How far a move and the tone after it may be shifted so that their waves agree. */
 export const ALIGN_MOVE_SECONDS = 0.0008;
 export const ALIGN_HOLD_SECONDS = 0.012;
@@ -62,23 +77,25 @@ type Road = { kind: 'move'; move: Move; articulation: number } | { kind: 'blend'
 
 /** Writes segments: each a line of connected notes, or a single note. */
 export class SegmentWriter {
-  private readonly dynamics: CurvePoint[];
-  private readonly vibrato: CurvePoint[];
+  private readonly curves = new Map<ParameterId, CurvePoint[]>();
+  private readonly responses: Responses;
   private readonly marks: MarkLine;
   private readonly voicing: Voicing;
   private readonly runs: number;
+  private readonly slide: number;
+  private readonly bow: number;
 
   constructor(
-    part: Part,
+    private readonly part: Part,
     private readonly context: PlanContext,
     private readonly leads: Leads,
   ) {
-    this.dynamics = curveOf(part.points, CONTROLLER.dynamics);
-    this.vibrato = curveOf(part.points, CONTROLLER.vibrato);
+    this.responses = context.responses ?? new Responses();
     this.marks = new MarkLine(part.marks);
     this.voicing = context.voicing ?? Voicing.plain(context.instrument);
-    const runs = this.voicing.repertoire.find('runs');
-    this.runs = runs?.distance === 'own' ? runs.voiced[0].index : -1;
+    this.runs = this.voicing.repertoire.ownIndex('runs');
+    this.slide = this.voicing.repertoire.ownIndex('slide');
+    this.bow = this.voicing.repertoire.ownIndex('bow change');
   }
 
   write(notes: readonly Note[], from: number, to: number): Segment[] {
@@ -108,15 +125,25 @@ export class SegmentWriter {
     const { tempo } = this.context;
     if (tempo.toSeconds(b.startTick) - tempo.toSeconds(a.endTick) > CONNECT_GAP_SECONDS) return false;
     // A repeated key is struck anew, unless its repetition was recorded.
-    return a.key !== b.key || this.leads.move(index, a.key, b.key) !== undefined;
+    return a.key !== b.key || this.leads.move(this.kindOf(index, b), a.key, b.key) !== undefined;
   }
 
-  private groupOf(articulation: number): string {
+  /** The articulation whose recorded move leads to a note: its own, a slide where it is soft, a new bow where it is hard. */
+  private kindOf(index: number, note: Note): number {
+    const { slideBelow, bowFrom } = this.responses.touch;
+    if (this.slide >= 0 && note.velocity <= slideBelow) return this.slide;
+    if (this.bow >= 0 && bowFrom > 0 && note.velocity >= bowFrom) return this.bow;
+    return index;
+  }
+
+  private groupOf(articulation: number): ArticulationGroup {
     return this.voicing.repertoire.groupOf(articulation);
   }
 
   /** The recorded move from one connected note to the next, a quicker kind where the line leaves it no time, or a blend. */
-  private roadBetween(a: Note, b: Note, index: number, roomSeconds: number): Road {
+  private roadBetween(a: Note, b: Note, sounding: number, roomSeconds: number): Road {
+    const kind = this.kindOf(sounding, b);
+    const index = this.leads.move(kind, a.key, b.key) ? kind : sounding;
     const own = this.leads.move(index, a.key, b.key);
     const { runs } = this;
     const quick = runs < 0 || runs === index ? undefined : this.leads.move(runs, a.key, b.key);
@@ -172,7 +199,7 @@ export class SegmentWriter {
 
   /** A note that begins by itself: whole, its attack alone, or what follows the attack of another. */
   private begin(note: Note, sounding: Sounding): PlannedSound {
-    const attack = this.attack(note, sounding);
+    const attack = this.cutInto(note, sounding, this.attack(note, sounding));
     if (sounding.part === 'attack')
       return {
         ...attack,
@@ -189,6 +216,26 @@ export class SegmentWriter {
         fadeInSeconds: BODY_IN_SECONDS,
       };
     return attack;
+  }
+
+  /** Enters a recording after its beginning: by the onset trim of shorts, or somewhere near it for longs. Leads follow. */
+  private cutInto(note: Note, { index }: Sounding, sound: PlannedSound): PlannedSound {
+    const group = this.groupOf(index);
+    const cut =
+      group === 'short'
+        ? trimSeconds(this.heard('trim', note.startTick))
+        : group === 'long'
+          ? new Random(sound.seed).next() * startSeconds(this.heard('start', note.startTick))
+          : 0;
+    if (cut === 0) return sound;
+    const leads = sound.leads.map((lead) => Math.max(0, lead - cut));
+    return {
+      ...sound,
+      leads,
+      startSeconds: sound.beatSeconds - leads[0],
+      offsetSeconds: cut,
+      fadeInSeconds: CUT_IN_SECONDS,
+    };
   }
 
   private checkTechnique(note: Note, sounding: Sounding, findings: Finding[]): void {
@@ -209,16 +256,29 @@ export class SegmentWriter {
   private touchAt(note: Note): Touch {
     return {
       velocity: note.velocity,
-      dynamics: curveValue(this.dynamics, note.startTick, controllerRest(CONTROLLER.dynamics)),
-      vibrato: curveValue(this.vibrato, note.startTick, controllerRest(CONTROLLER.vibrato)),
+      dynamics: this.heard('dynamics', note.startTick),
+      vibrato: this.heard('vibrato', note.startTick),
     };
   }
 
+  /** Value by which a parameter is heard at a tick. */
+  private heard(id: ParameterId, tick: number): number {
+    const leader = this.responses.leader(id);
+    let curve = this.curves.get(leader);
+    if (!curve) {
+      const controller = PARAMETERS.find((one) => one.id === leader)?.controller ?? -1;
+      this.curves.set(leader, (curve = curveOf(this.part.points, controller)));
+    }
+    return this.responses.shape(id, curveValue(curve, tick, this.responses.ride(leader).rest));
+  }
+
   /** A note that begins by itself. */
-  private attack(note: Note, { index: articulation, levelDb, morph }: Sounding): PlannedSound {
+  private attack(note: Note, { index: articulation, levelDb, morph, term }: Sounding): PlannedSound {
     const { tempo } = this.context;
     const beat = tempo.toSeconds(note.startTick);
-    const { velocity, dynamics, vibrato } = this.touchAt(note);
+    const { dynamics, vibrato } = this.touchAt(note);
+    const struck = this.responses.struck(this.groupOf(articulation), note.velocity, dynamics);
+    const { velocity } = struck;
     const leads = this.leads.attack(articulation, note.key, velocity, dynamics, vibrato);
     return {
       noteId: note.id,
@@ -236,7 +296,8 @@ export class SegmentWriter {
       fadeInSeconds: 0,
       joins: false,
       levelsDb: NO_LEVELS,
-      levelDb,
+      levelDb: levelDb + struck.levelDb,
+      noise: term === NOISES,
       morph,
       fadesSeconds: Infinity,
       endSeconds: tempo.toSeconds(note.endTick),
@@ -280,15 +341,20 @@ export class SegmentWriter {
       return;
     }
     const { move, articulation } = road;
-    const heard = Math.min(move.leadSeconds, mode === 'immediate' ? IMMEDIATE_LEAD_SECONDS : room);
+    const share = paceShare(this.heard('pace', note.startTick));
+    const most = mode === 'immediate' ? IMMEDIATE_LEAD_SECONDS : room;
+    const heard = Math.min(most, Math.max(LEAST_PACED_SECONDS, move.leadSeconds * share), move.leadSeconds);
     if (mode === 'planned') {
       const { name, articulations } = instrument;
-      const pressed = articulation !== index || heard < move.leadSeconds - TOLD_SECONDS;
+      const pressed =
+        (articulation !== index && articulation === this.runs) || room < move.leadSeconds - TOLD_SECONDS;
       if (pressed)
         findings.push({
           noteId: note.id,
           sentence: `${name} have no time for their whole recorded move here; ${
-            articulation === index ? 'its later part leads' : `their ${articulations[articulation].name} lead`
+            articulation !== this.runs || articulation === index
+              ? 'its later part leads'
+              : `their ${articulations[articulation].name} lead`
           } to the beat.`,
         });
     }

@@ -1,5 +1,6 @@
 import { LEVEL_STEP_SECONDS, sortEvents, type EngineEvent } from '../engine/index.ts';
-import { curveOf, type CurvePoint, type Part, type TempoMap } from '../music/index.ts';
+import { parameterOfController, PARAMETERS } from '../keymap/index.ts';
+import { curveOf, type CurvePoint, type TempoMap } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import type { Plan } from './plan.ts';
 import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS } from './segment.ts';
@@ -17,7 +18,7 @@ const SOUNDS_PER_TRACK = 4_000_000;
  * @param startSeconds cue time of frame 0; notes that are held then are entered in their middle, curves are caught up
  */
 export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): EngineEvent[] {
-  const events: EngineEvent[] = controlEvents(plan.part, plan.context.tempo, trackIndex, startSeconds);
+  const events: EngineEvent[] = controlEvents(plan, trackIndex, startSeconds);
   const toFrame = (time: number) => Math.round((time - startSeconds) * ENGINE_RATE);
   let sound = trackIndex * SOUNDS_PER_TRACK;
   for (const segment of plan.segments)
@@ -48,6 +49,7 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
             }
           : {}),
         ...(planned.levelDb === 0 ? {} : { levelDb: planned.levelDb }),
+        ...(planned.noise ? { noise: true } : {}),
         ...(planned.morph ? { morph: planned.morph } : {}),
         ...(planned.levelsDb.length > 0 ? { levelsDb: levelsFrom(planned.levelsDb, late) } : {}),
       });
@@ -68,17 +70,35 @@ function levelsFrom(levelsDb: readonly number[], seconds: number): readonly numb
   return passed === 0 ? levelsDb : levelsDb.slice(passed);
 }
 
-function controlEvents(part: Part, tempo: TempoMap, trackIndex: number, startSeconds: number): EngineEvent[] {
+function controlEvents(plan: Plan, trackIndex: number, startSeconds: number): EngineEvent[] {
+  const { part, context } = plan;
+  const { tempo, responses } = context;
   const events: EngineEvent[] = [];
-  for (const controller of new Set(part.points.map((point) => point.controller)))
+  const tell = (controller: number, time: number, value: number) =>
+    events.push({
+      kind: 'control',
+      frame: Math.max(0, Math.round((time - startSeconds) * ENGINE_RATE)),
+      track: trackIndex,
+      controller,
+      value,
+    });
+  const written = new Set(part.points.map((point) => point.controller));
+  for (const controller of written) {
+    // What a parameter answers to is told below, as it is heard.
+    if (responses && parameterOfController(controller) !== undefined) continue;
     for (const { time, value } of curveSteps(curveOf(part.points, controller), tempo))
-      events.push({
-        kind: 'control',
-        frame: Math.max(0, Math.round((time - startSeconds) * ENGINE_RATE)),
-        track: trackIndex,
-        controller,
-        value,
-      });
+      tell(controller, time, value);
+  }
+  if (!responses) return events;
+  for (const { id, controller } of PARAMETERS) {
+    const leader = PARAMETERS.find((one) => one.id === responses.leader(id))?.controller ?? controller;
+    const curve = curveOf(part.points, leader);
+    // What is not written rests where the keymap says, whatever was ridden before.
+    if (curve.length === 0) tell(controller, -Infinity, responses.rest(id));
+    else
+      for (const { time, value } of curveSteps(curve, tempo))
+        tell(controller, time, responses.shape(id, value));
+  }
   return events;
 }
 

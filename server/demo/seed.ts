@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { RecordFields, RecordKind } from '#api/index.ts';
+import { PLAIN_TOUCH } from '#core/keymap/index.ts';
 import { CONTROLLER } from '#core/music/index.ts';
 import type { Store } from '../store/database.ts';
 import { People } from '../store/people.ts';
@@ -64,6 +65,7 @@ async function seedHouse(store: Store, studioId: string): Promise<void> {
     initial: 'long',
     variantOf: '',
     trackId: '',
+    ...PLAIN_TOUCH,
   });
   const keys = { long: 24, connected: 25, staccato: 26, pizzicato: 27, tremolo: 28 };
   for (const [place, [articulation, number]] of Object.entries(keys).entries()) {

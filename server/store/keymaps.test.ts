@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, describe, expect, it } from 'vitest';
 import type { ChangeShape, DocumentContent } from '#api/index.ts';
+import { PLAIN_TOUCH } from '#core/keymap/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 import { beforeAll } from '../testing/hooks.ts';
 
@@ -24,7 +25,26 @@ const add = (kind: ChangeShape['kind'], fields: Record<string, unknown>): Change
   fields,
 });
 const keymap = () =>
-  add('keymap', { name: 'Horns', instruments: '', initial: 'long', variantOf: '', trackId: '' });
+  add('keymap', {
+    name: 'Horns',
+    instruments: '',
+    initial: 'long',
+    variantOf: '',
+    trackId: '',
+    ...PLAIN_TOUCH,
+  });
+const ride = (keymapId: string, fields: object) =>
+  add('ride', {
+    keymapId,
+    parameter: 'vibrato',
+    controller: 77,
+    curve: 0.5,
+    low: 0,
+    high: 100,
+    rest: 64,
+    follows: 'dynamics',
+    ...fields,
+  });
 const entry = (keymapId: string, articulation: string, place = 0) =>
   add('entry', { keymapId, articulation, place, morph: -1 });
 const trigger = (entryId: string, fields: object) =>
@@ -117,6 +137,18 @@ describe('a keymap of the house', () => {
       'patch.twice',
       'The keymap has an entry for this articulation already.',
     ]);
+  });
+  it('keeps how a parameter is ridden once, and nothing that is no parameter', async () => {
+    const { map } = await twoKeys();
+    const first = ride(map.id, {});
+    expect((await patch([first])).status).toBe(200);
+    const kept = (await content()).records.ride?.find(({ id }) => id === first.id);
+    expect(kept).toMatchObject({ curve: 0.5, high: 100, follows: 'dynamics' });
+    expect(answered(await patch([ride(map.id, {})]))[1]).toBe('patch.twice');
+    expect(answered(await patch([ride(map.id, { parameter: 'volume' })]))[1]).toBe('patch.invalid');
+    expect(answered(await patch([ride(map.id, { parameter: 'pace', controller: 128 })]))[1]).toBe(
+      'patch.invalid',
+    );
   });
   it('goes with what belongs to it only when all of it goes', async () => {
     const { map, long, short, a, b } = await twoKeys();

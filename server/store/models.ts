@@ -65,7 +65,25 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
     table: 'terms',
     columns: ['articulation', 'group', 'tab', 'written', 'notated', 'hints', 'standIns'],
   },
-  keymap: { table: 'keymaps', columns: ['name', 'instruments', 'initial', 'variantOf', 'trackId'] },
+  keymap: {
+    table: 'keymaps',
+    columns: [
+      'name',
+      'instruments',
+      'initial',
+      'variantOf',
+      'trackId',
+      'longVelocityDb',
+      'hardAttackFrom',
+      'slideBelow',
+      'bowFrom',
+      'shortDynamics',
+    ],
+  },
+  ride: {
+    table: 'keymap_rides',
+    columns: ['keymapId', 'parameter', 'controller', 'curve', 'low', 'high', 'rest', 'follows'],
+  },
   entry: { table: 'keymap_entries', columns: ['keymapId', 'articulation', 'place', 'morph'] },
   source: {
     table: 'keymap_sources',
@@ -131,6 +149,9 @@ const TEXT = new Set([
   'part',
   'kind',
   'term',
+  'shortDynamics',
+  'parameter',
+  'follows',
 ]);
 const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys']);
 const FRACTIONS = new Set([
@@ -150,6 +171,8 @@ const FRACTIONS = new Set([
   'atSeconds',
   'weight',
   'score',
+  'longVelocityDb',
+  'curve',
 ]);
 
 /** Columns a record kind has beside id and version. */

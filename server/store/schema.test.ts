@@ -73,7 +73,7 @@ describe('the tables', () => {
       "SELECT DISTINCT table_name t FROM information_schema.table_constraints WHERE table_schema = DATABASE() AND constraint_type = 'PRIMARY KEY'",
     );
     expect(keyed.map(({ t }) => t).sort()).toEqual(all.map(({ t }) => t).sort());
-    expect(all.length).toBe(46);
+    expect(all.length).toBe(47);
   });
   it('point at what they belong to, and go with it', async () => {
     const ids = await rows(
@@ -172,6 +172,11 @@ describe('a record', () => {
         initial: long(60),
         variantOf: randomUUID(),
         trackId: randomUUID(),
+        longVelocityDb: 12.5,
+        hardAttackFrom: 100,
+        slideBelow: 20,
+        bowFrom: 110,
+        shortDynamics: 'force',
       },
     ],
     [

@@ -1,9 +1,9 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { instrumentRange, playableRange } from '#core/catalogue/index.ts';
-import { CONTROLLER, controllerRest } from '#core/music/index.ts';
+import type { Keymap, ParameterId } from '#core/keymap/index.ts';
 import { useItem, useList } from '../state/documents.ts';
-import { useVocabulary } from '../state/keymaps.ts';
+import { responsesOf, useVocabulary } from '../state/keymaps.ts';
 import { playWithComputerKeys } from '../sound/computer-keys.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { connectMidi, sendFrom, STAND_IN, useMidi } from '../sound/midi.ts';
@@ -13,8 +13,11 @@ import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
 import { Ruler } from '../ui/ruler.tsx';
 import { dynamicsName } from './dynamics-name.ts';
-import { StandInPanel } from './stand-in-panel.tsx';
 import { useInstrumentKeymap, useTrackKeymap } from './use-keymap.ts';
+
+const StandInPanel = lazy(async () => ({
+  default: (await import('./stand-in-panel.tsx')).StandInPanel,
+}));
 
 const FOLD_KEY = 'farlo-strip';
 const LOW = 560;
@@ -95,17 +98,36 @@ export function PlayingStrip() {
           </>
         )}
       </div>
-      {standIn && <StandInPanel onClose={() => setStandIn(false)} />}
+      {standIn && (
+        <Suspense>
+          <StandInPanel onClose={() => setStandIn(false)} />
+        </Suspense>
+      )}
     </section>
   );
 }
 
+/** Hook: the keymap that hands play by; undefined for a sound that is played as it is. */
+function usePlayedKeymap(): Keymap | undefined {
+  const track = useItem(
+    'track',
+    usePerformance((state) => state.trackId),
+  );
+  const taken = usePerformance((state) => state.taken);
+  const ofTrack = useTrackKeymap(taken ? undefined : track);
+  const ofTaken = useInstrumentKeymap(taken?.byKeymap ? taken.instrumentId : undefined);
+  return (ofTrack ?? ofTaken)?.keymap;
+}
+
 function RiddenControllers() {
   const ridden = usePerformance((state) => state.ridden);
-  const send = (controller: number) => (value: number) =>
-    sendFrom(SCREEN, [0xb0, controller, Math.round(value)]);
-  const dynamics = ridden[CONTROLLER.dynamics] ?? controllerRest(CONTROLLER.dynamics);
-  const vibrato = ridden[CONTROLLER.vibrato] ?? controllerRest(CONTROLLER.vibrato);
+  // The strip rides what the keymap has learned, as any fader would.
+  const responses = responsesOf(usePlayedKeymap());
+  const send = (id: ParameterId) => (value: number) =>
+    sendFrom(SCREEN, [0xb0, responses.ride(id).controller, Math.round(value)]);
+  const valueOf = (id: ParameterId) => ridden[responses.ride(id).controller] ?? responses.ride(id).rest;
+  const dynamics = valueOf('dynamics');
+  const vibrato = valueOf('vibrato');
   return (
     <div className="grid grid-cols-2 gap-4">
       <Ruler
@@ -114,12 +136,12 @@ function RiddenControllers() {
         value={dynamics}
         low={0}
         high={127}
-        rest={controllerRest(CONTROLLER.dynamics)}
+        rest={responses.ride('dynamics').rest}
         step={4}
         format={dynamicsName}
         parse={() => undefined}
         help="Crosses the recorded layers of long notes, soft to loud (controller 1). Costs nothing."
-        onChange={send(CONTROLLER.dynamics)}
+        onChange={send('dynamics')}
       />
       <Ruler
         compact
@@ -127,13 +149,13 @@ function RiddenControllers() {
         value={vibrato}
         low={0}
         high={127}
-        rest={controllerRest(CONTROLLER.vibrato)}
+        rest={responses.ride('vibrato').rest}
         step={4}
         format={(v) => String(Math.round((v / 127) * 100))}
         parse={(text) => (Number(text) / 100) * 127 || undefined}
         unit="%"
         help="Crosses from notes played without vibrato to notes with it (controller 77). Costs nothing."
-        onChange={send(CONTROLLER.vibrato)}
+        onChange={send('vibrato')}
       />
     </div>
   );
@@ -152,9 +174,7 @@ function PlayedKeyboard() {
   const load = useInstruments(
     (state) => state.loads[taken?.instrumentId ?? tried ?? track?.instrumentId ?? ''],
   );
-  const ofTrack = useTrackKeymap(taken ? undefined : track);
-  const ofTaken = useInstrumentKeymap(taken?.byKeymap ? taken.instrumentId : undefined);
-  const keymap = (ofTrack ?? ofTaken)?.keymap;
+  const keymap = usePlayedKeymap();
   const vocabulary = useVocabulary();
   const switches = (keymap?.entries ?? []).flatMap((entry) =>
     entry.triggers.flatMap(({ kind, number }) => (kind === 'key' ? [{ key: number, entry }] : [])),

@@ -20,13 +20,15 @@ export function planAll(): void {
     const sound = soundOf(records, track, AS_WRITTEN);
     const load = sound.instrumentId ? loads[sound.instrumentId] : undefined;
     if (!load) continue;
+    const { voicing, responses } = setupOfTrack(records, track, load.instrument, sound.tried);
     const context = {
       tempo,
       instrument: load.instrument,
       mix: sound.mix,
       mode: track.mode,
       articulation: sound.articulation,
-      voicing: setupOfTrack(records, track, load.instrument, sound.tried).voicing,
+      voicing,
+      responses,
       audio: load.complete ? load.audio : undefined,
     };
     const { part } = partOf(records, track.id);

@@ -1,7 +1,7 @@
 import type { Keymap } from '#core/keymap/index.ts';
 import type { LiveSetup } from '#core/performance/index.ts';
 import type { Item } from '../state/documents.ts';
-import { keymapOfInstrument, keymapOfTrack, summaryOf, voicingOf } from '../state/keymaps.ts';
+import { keymapOfInstrument, keymapOfTrack, responsesOf, summaryOf, voicingOf } from '../state/keymaps.ts';
 import type { Records } from '../state/tables.ts';
 
 const NO_KEYMAP: Keymap = { id: '', name: '', initial: '', entries: [] };
@@ -16,12 +16,18 @@ export function setupOfTrack(
 ): LiveSetup {
   const by = tried ? { keymapId: null } : track;
   const keymap = keymapOfTrack(records, by, instrument.id)?.keymap;
-  return { keymap: keymap ?? NO_KEYMAP, voicing: voicingOf(records, keymap, instrument) };
+  return setup(records, keymap, instrument);
 }
+
+const setup = (records: Records, keymap: Keymap | undefined, instrument: Playable) => ({
+  keymap: keymap ?? NO_KEYMAP,
+  voicing: voicingOf(records, keymap, instrument),
+  responses: responsesOf(keymap),
+});
 
 /** What a sound outside any track is played by: the instrument as it is, or its keymap of the house. */
 export function setupOfTaken(records: Records, instrument: Playable, byKeymap: boolean): LiveSetup {
   const summary = byKeymap ? summaryOf(instrument.id) : undefined;
   const keymap = summary && keymapOfInstrument(records, summary).keymap;
-  return { keymap: keymap ?? NO_KEYMAP, voicing: voicingOf(records, keymap, instrument) };
+  return setup(records, keymap, instrument);
 }

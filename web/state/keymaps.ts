@@ -2,6 +2,8 @@ import { naturalId, type InstrumentSummary, type RecordFields } from '#api/index
 import { Vocabulary } from '#core/catalogue/index.ts';
 import {
   findAmbiguities,
+  PLAIN_TOUCH,
+  Responses,
   firstArticulation,
   firstKeys,
   keymapOfRows,
@@ -75,6 +77,7 @@ export function keymapById(records: Records, id: string): HouseKeymap | undefine
   const parts = [
     row,
     entries,
+    ownedBy(records, 'ride', id),
     ...entries.flatMap((entry) => [
       ownedBy(records, 'source', entry.id),
       ownedBy(records, 'trigger', entry.id),
@@ -89,6 +92,7 @@ export function keymapById(records: Records, id: string): HouseKeymap | undefine
       entries,
       (entryId) => ownedBy(records, 'source', entryId),
       (entryId) => ownedBy(records, 'trigger', entryId),
+      ownedBy(records, 'ride', id),
     ),
     instrumentIds: split(row.instruments),
     variantOf: row.variantOf,
@@ -181,12 +185,22 @@ export function translationsOf(records: Records, instrumentId: string): readonly
 
 const NO_TRANSLATIONS: readonly Translation[] = [];
 const translations = new WeakMap<object, Map<string, Translation[]>>();
-const voicings = new WeakMap<
-  object,
-  Map<object | undefined, { parts: readonly unknown[]; voicing: Voicing }>
->();
+const voicings = new WeakMap<object, Map<string, { parts: readonly unknown[]; voicing: Voicing }>>();
+const signs = new WeakMap<Keymap, string>();
 
-/** What of an instrument sounds by a keymap; the same object as long as nothing of either changes. */
+/** What of a keymap decides what sounds: triggers and order do not. */
+function soundSign(keymap: Keymap | undefined): string {
+  if (!keymap) return '';
+  let known = signs.get(keymap);
+  if (known === undefined) {
+    const changed = keymap.entries.filter(({ sources }) => sources.length > 0);
+    const entries = changed.map(({ articulation, sources, morph }) => [articulation, morph, sources]);
+    signs.set(keymap, (known = JSON.stringify([entries, keymap.touch?.hardAttackFrom ?? 0])));
+  }
+  return known;
+}
+
+/** What of an instrument sounds by a keymap; the same object as long as nothing that decides it changes. */
 export function voicingOf(
   records: Records,
   keymap: Keymap | undefined,
@@ -195,18 +209,34 @@ export function voicingOf(
   const parts = [translationsOf(records, instrument.id), vocabularyOf(records)] as const;
   let byKeymap = voicings.get(instrument);
   if (!byKeymap) voicings.set(instrument, (byKeymap = new Map()));
-  let known = byKeymap.get(keymap);
+  const sign = soundSign(keymap);
+  let known = byKeymap.get(sign);
   if (!known?.parts.every((part, i) => part === parts[i])) {
     const voicing = new Voicing(keymap, new Repertoire(instrument.articulations, ...parts));
     // Keymaps of before an edit are not kept for ever.
     if (byKeymap.size > 16) byKeymap.clear();
-    byKeymap.set(keymap, (known = { parts, voicing }));
+    byKeymap.set(sign, (known = { parts, voicing }));
   }
   return known.voicing;
 }
 
+const responses = new Map<string, Responses>();
+/** Most that is remembered under what it says; beyond, all is forgotten and made again. */
+const MOST_KEPT = 200;
+
+/** How an instrument answers to controllers by a keymap; the same object as long as that part of it does not change. */
+export function responsesOf(keymap: Keymap | undefined): Responses {
+  const sign = JSON.stringify([keymap?.rides ?? [], keymap?.touch ?? PLAIN_TOUCH]);
+  let known = responses.get(sign);
+  if (!known) {
+    if (responses.size > MOST_KEPT) responses.clear();
+    responses.set(sign, (known = new Responses(keymap?.rides, keymap?.touch)));
+  }
+  return known;
+}
+
 /** What is edited of keymaps; everything goes by ids, so that it can be undone and merged. */
-type KeymapKind = 'keymap' | 'entry' | 'source' | 'trigger';
+type KeymapKind = 'keymap' | 'entry' | 'source' | 'trigger' | 'ride';
 
 /** Edits that keep a keymap which so far only its maker suggests; none for one that is kept. */
 export function keepingEdits({ keymap, instrumentIds, kept }: HouseKeymap): Edit[] {
@@ -227,10 +257,17 @@ export function copyEdits(
     initial: keymap.initial,
     variantOf: '',
     trackId: '',
+    ...(keymap.touch ?? PLAIN_TOUCH),
     ...fields,
   };
   return [
     { kind: 'keymap', id, op: 'add', fields: { ...head } },
+    ...(keymap.rides ?? []).map(({ id: rideId, ...ride }): Edit => ({
+      kind: 'ride',
+      id: same ? rideId : naturalId('ride', id, ride.parameter),
+      op: 'add',
+      fields: { ...ride, keymapId: id },
+    })),
     ...keymap.entries.flatMap((entry, place): Edit[] => {
       const entryId = same ? entry.id : naturalId('entry', id, entry.articulation);
       const { articulation, morph = -1 } = entry;
@@ -255,7 +292,11 @@ export function copyEdits(
 
 /** Edits that remove a keymap with everything in it. */
 export function removalEdits({ keymap }: HouseKeymap): Edit[] {
-  return [...keymap.entries.flatMap(entryRemovalEdits), { kind: 'keymap', id: keymap.id, op: 'remove' }];
+  return [
+    ...keymap.entries.flatMap(entryRemovalEdits),
+    ...(keymap.rides ?? []).map(({ id }): Edit => ({ kind: 'ride', id, op: 'remove' })),
+    { kind: 'keymap', id: keymap.id, op: 'remove' },
+  ];
 }
 
 /** Keymaps that a track keeps as its own. */
@@ -310,10 +351,11 @@ export function editKeymap(
 /** A keymap as it would stand after edits of its records. */
 export function keymapAfter(keymap: Keymap, edits: readonly Edit[]): Keymap {
   const rows: Record<KeymapKind, Map<string, AnyRecord>> = {
-    keymap: new Map([[keymap.id, { id: keymap.id, name: keymap.name, initial: keymap.initial }]]),
+    keymap: new Map(),
     entry: new Map(),
     source: new Map(),
     trigger: new Map(),
+    ride: new Map(),
   };
   for (const one of copyEdits(keymap, { id: keymap.id, name: keymap.name }))
     if (one.op === 'add') rows[one.kind as KeymapKind].set(one.id, { ...one.fields, id: one.id });
@@ -326,8 +368,9 @@ export function keymapAfter(keymap: Keymap, edits: readonly Edit[]): Keymap {
   const all = <T>(kind: KeymapKind) => [...rows[kind].values()] as unknown as T[];
   const sources = all<SourceRow>('source');
   const triggers = all<TriggerRow>('trigger');
+  const [head] = all<KeymapRow>('keymap');
   return keymapOfRows(
-    all<KeymapRow>('keymap')[0] ?? keymap,
+    head,
     all<EntryRow>('entry'),
     (entryId) => sources.filter((one) => one.entryId === entryId),
     (entryId) => triggers.filter((one) => one.entryId === entryId),

@@ -70,9 +70,30 @@ export async function house(query: QueryInterface): Promise<void> {
       initial: text(60),
       variant_of: text(36),
       track_id: text(36),
+      long_velocity_db: fraction,
+      hard_attack_from: whole,
+      slide_below: whole,
+      bow_from: whole,
+      short_dynamics: text(8),
     },
     options,
   );
+  await query.createTable(
+    'keymap_rides',
+    {
+      ...inHouse,
+      keymap_id: to('keymaps'),
+      parameter: text(12),
+      controller: whole,
+      curve: fraction,
+      low: whole,
+      high: whole,
+      rest: whole,
+      follows: text(12),
+    },
+    options,
+  );
+  await query.addIndex('keymap_rides', ['keymap_id', 'parameter'], { unique: true, name: 'unique_ride' });
   await query.createTable(
     'keymap_entries',
     { ...inHouse, keymap_id: to('keymaps'), articulation: text(60), place: fraction, morph: whole },
@@ -209,6 +230,11 @@ async function addKeymap(
       initial: track.articulation,
       variant_of: variantOf ?? '',
       track_id: variantOf === undefined ? '' : track.id,
+      long_velocity_db: 0,
+      hard_attack_from: 0,
+      slide_below: 0,
+      bow_from: 0,
+      short_dynamics: 'none',
     },
   ]);
   const names = [...new Set([...triggers.map((one) => one.articulation), track.articulation])];

@@ -14,6 +14,7 @@ import { Notice } from '../../ui/heading.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
 import { AlongPanel } from './along-panel.tsx';
 import { ComparePanel } from './compare-panel.tsx';
+import { ControllersPanel } from './controllers-panel.tsx';
 import { CoverageView } from './coverage.tsx';
 import { EntryPane } from './entry-pane.tsx';
 import { EntryTable } from './entry-table.tsx';
@@ -24,6 +25,7 @@ import { choose, useKeymaps, type Beside } from './keymaps-state.ts';
 import { ReadingLine } from './live-reading.tsx';
 import { useClashes, useLookedAt, type LookedAt } from './looked-at.ts';
 import { RulesPanel } from './rules-panel.tsx';
+import { TranslationPanel } from './translation-panel.tsx';
 import { VocabularyView } from './vocabulary.tsx';
 
 /** Articulations to triggers: keymaps of instruments and tracks, coverage, the house vocabulary. */
@@ -98,6 +100,8 @@ const BESIDE: readonly { is: Beside; text: string; title: string }[] = [
     text: 'Compare and copy',
     title: 'Hold another keymap against this one; take over or copy',
   },
+  { is: 'controllers', text: 'Controllers', title: 'Which controller moves what, and what velocity does' },
+  { is: 'words', text: 'Words', title: 'What the instrument’s own articulations are in the house’s words' },
   { is: 'along', text: 'Take along', title: 'On paper or as a file, and in from a file' },
 ];
 
@@ -276,6 +280,8 @@ function BesidePane({ looked }: { looked: LookedAt }) {
   const { house, instrument } = looked;
   if (beside === 'rules') return <RulesPanel {...{ looked, middleC, mayEdit }} />;
   if (beside === 'compare') return <ComparePanel {...{ looked, middleC, mayEdit }} />;
+  if (beside === 'controllers') return <ControllersPanel {...{ looked, mayEdit }} />;
+  if (beside === 'words') return <TranslationPanel {...{ looked, mayEdit }} />;
   if (beside === 'along') return <AlongPanel {...{ looked, middleC, mayEdit }} />;
   const entry = house.keymap.entries.find(({ id }) => id === entryId);
   return <EntryPane {...{ house, entry, instrument, clashes, middleC, mayEdit }} />;
