@@ -1,3 +1,4 @@
 /** What leaves Farlo: bounces and MIDI, clean and performed. */
 export * from './bounce.ts';
 export * from './midi.ts';
+export * from './read-performed.ts';

@@ -12,6 +12,7 @@ import {
   compileKeymap,
   initialState,
   laneName,
+  Responses,
   selectingOf,
   type CompiledKeymap,
   type Keymap,
@@ -36,6 +37,8 @@ interface CueFacts {
   markers: readonly { tick: number; text: string }[];
 }
 
+/** Stands at the beginning of what was made to be performed. */
+export const EMPTY_BAR = 'one empty bar, so that leads have room';
 const DRUM_CHANNEL = 9;
 /** What selects an articulation is sent this long before the first sound it is meant for, one after the other. */
 const SWITCH_AHEAD_TICKS = 40;
@@ -83,12 +86,14 @@ export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[],
     tempos: later(cue.tempos),
     metres: later(cue.metres),
     texts: [
-      { tick: 0, text: 'one empty bar, so that leads have room' },
+      { tick: 0, text: EMPTY_BAR },
       ...cue.markers.map(({ tick, text }) => ({ tick: tick + ahead, text })),
     ],
     tracks: tracks.flatMap(({ name, part, plan, keymap }, i): SmfTrack[] => {
+      const responses = new Responses(keymap?.rides);
       const curves = controls(part, tempo).map((control) => ({
         ...control,
+        controller: responses.wire(control.controller),
         tick: control.tick === 0 ? 0 : control.tick + ahead,
       }));
       const performed = plan

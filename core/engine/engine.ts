@@ -400,18 +400,16 @@ export class Engine {
     event.morph = from.morph ?? undefined;
     const decay = zones[0].zone.decayDbPerSecond ?? 0;
     const level =
-      from.level *
-      from.sourceGain *
-      track.endsGain *
-      (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
+      from.level * from.sourceGain * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
     const first = this.started;
     this.startChains(zones, event, track, level);
     let taken = false;
     for (const voice of this.voices) {
       if (voice.order < first || voice.idle) continue;
-      if (this.takesTone(voice, from, track)) taken = true;
+      const takes = this.takesTone(voice, from, track);
       // What is unlike the tone is a noise: of a damper, a key, a breath.
-      else voice.scale(track.noiseGain);
+      voice.scale(track.endsGain * (takes ? 1 : track.noiseGain));
+      if (takes) taken = true;
     }
     return taken;
   }

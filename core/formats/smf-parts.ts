@@ -2,7 +2,9 @@ import {
   compileKeymap,
   initialState,
   laneName,
+  Responses,
   resolve,
+  type CompiledKeymap,
   type Keymap,
   type KeymapEvent,
   type KeymapState,
@@ -44,7 +46,11 @@ export function partFromSmf(
   heard.sort((a, b) => a.note.startTick - b.note.startTick || a.note.key - b.note.key);
   const all = tracks.reduce((sum, track) => sum + track.notes.length, 0);
   const listens = keymap && compileKeymap(keymap).listens;
-  const points = tracks.flatMap(pointsOf).filter(({ controller }) => !listens?.has(controller));
+  const responses = new Responses(keymap?.rides);
+  const points = tracks
+    .flatMap(pointsOf)
+    .filter(({ controller }) => !listens?.has(controller))
+    .map((point) => ({ ...point, controller: responses.written(point.controller) }));
   return {
     notes: heard.map(({ note }) => note),
     marks: marksOf(heard, articulation, endTick),
@@ -75,7 +81,7 @@ function hear(tracks: readonly SmfTrack[], keymap: Keymap, articulation: Articul
   let shared: KeymapState = initialState(keymap, articulation);
   const own = (track: SmfTrack) =>
     keymap.entries.find((entry) => track.name.endsWith(laneName(entry.articulation)));
-  const timed = tracks.filter((track) => !own(track)).flatMap((track) => timedOf(track, compiled.switches));
+  const timed = tracks.filter((track) => !own(track)).flatMap((track) => timedOf(track, compiled));
   timed.sort((a, b) => a.tick - b.tick || a.rank - b.rank);
   for (const { event, note } of timed) {
     const { state, taken, articulation: got } = resolve(compiled, shared, event);
@@ -90,7 +96,7 @@ function hear(tracks: readonly SmfTrack[], keymap: Keymap, articulation: Articul
   return heard;
 }
 
-function timedOf(track: SmfTrack, switches: Uint8Array): Timed[] {
+function timedOf(track: SmfTrack, { switches, listens }: CompiledKeymap): Timed[] {
   const { channel } = track;
   const list: Timed[] = [];
   for (const note of track.notes) {
@@ -108,10 +114,10 @@ function timedOf(track: SmfTrack, switches: Uint8Array): Timed[] {
     list.push({ tick, rank: 1, event: { kind: 'program', program } });
   let upper = 0;
   for (const { tick, controller, value } of [...track.controls].sort((a, b) => a.tick - b.tick))
-    if (controller === 0) upper = Math.round(value);
+    if (listens.has(controller)) list.push({ tick, rank: 0, event: { kind: 'control', controller, value } });
+    else if (controller === 0) upper = Math.round(value);
     else if (controller === 32)
       list.push({ tick, rank: 0, event: { kind: 'bank', bank: upper * 128 + Math.round(value) } });
-    else list.push({ tick, rank: 0, event: { kind: 'control', controller, value } });
   return list;
 }
 

@@ -11,6 +11,8 @@ import {
   firstKeys,
   freeKey,
   keysPlayed,
+  movedSwitch,
+  octaveOff,
   PLAIN_RULES,
   type Clash,
   type ClashContext,
@@ -354,5 +356,22 @@ describe('triggers in words', () => {
     expect(words({ id: '', kind: 'bank', number: 7 })).toBe('Bank 7');
     expect(words({ id: '', kind: 'channel', number: 15 })).toBe('Channel 16');
     expect(words({ id: '', kind: 'track' })).toBe('A track of its own');
+  });
+});
+
+describe('switches of a file that counts octaves otherwise', () => {
+  const keymap = keymapOf({ long: 24, staccato: 25 });
+  it('are found an octave or two away, and only when nothing fits as it is', () => {
+    expect(octaveOff([36, 60, 37, 62], keymap, [VIOLINS])).toBe(-12);
+    expect(octaveOff([12, 60], keymap, [VIOLINS])).toBe(12);
+    expect(octaveOff([0, 1, 60], keymap, [VIOLINS])).toBe(24);
+    expect(octaveOff([24, 36, 60], keymap, [VIOLINS])).toBe(0);
+    expect(octaveOff([60, 62], keymap, [VIOLINS])).toBe(0);
+    // One stray among others that fit nowhere is no reason.
+    expect(octaveOff([36, 40, 41, 60], keymap, [VIOLINS])).toBe(0);
+    expect(octaveOff([36], keymap, [])).toBe(0);
+  });
+  it('are moved, notes are not', () => {
+    expect([36, 60, 120].map((key) => movedSwitch(key, 12, [VIOLINS]))).toEqual([48, 60, 127]);
   });
 });

@@ -12,3 +12,4 @@ export * from './compare.ts';
 export * from './coverage.ts';
 export * from './first.ts';
 export * from './keys.ts';
+export * from './octaves.ts';

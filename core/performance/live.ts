@@ -361,7 +361,9 @@ export class LivePlayer {
   }
 
   private controller(controller: number, value: number): LiveEvent[] {
-    if (controller === BANK_HIGH || controller === BANK_LOW) {
+    const isBank = controller === BANK_HIGH || controller === BANK_LOW;
+    // A keymap may listen to them for itself.
+    if (isBank && !this.compiled.listens.has(controller)) {
       if (controller === BANK_HIGH) this.bankHigh = value;
       else this.hear({ kind: 'bank', bank: this.bankHigh * 128 + value });
       return [];

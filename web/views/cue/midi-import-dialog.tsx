@@ -1,20 +1,16 @@
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { describeError, FarloError } from '#core/errors/index.ts';
-import { partFromSmf, readSmf, type SmfSong } from '#core/formats/index.ts';
-import { naturalId } from '#api/index.ts';
-import { edit, itemOf, useDocuments, useList } from '../../state/documents.ts';
-import { keymapOfTrack } from '../../state/keymaps.ts';
-import type { Edit } from '../../state/diff.ts';
+import { readSmf, type SmfSong } from '#core/formats/index.ts';
+import { edit, useDocuments, useList } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { Notice } from '../../ui/heading.tsx';
 import { makeDocument } from '../../app/document-actions.ts';
 import { openCue } from '../../app/opening.ts';
+import { isPerformed, LEAVE_OUT, octavesOff, songEdits, suggestTargets } from './song-edits.ts';
 
-const LEAVE_OUT = '';
 const LARGEST_FILE = 32 * 2 ** 20;
-const BAR = 3840;
 
 /** Takes a Standard MIDI File into a new cue: which of its tracks goes to which track of the template. */
 export function MidiImportDialog({
@@ -31,6 +27,8 @@ export function MidiImportDialog({
   const [trouble, setTrouble] = useState<string>();
   const [targets, setTargets] = useState<readonly string[]>([]);
   const [useSwitches, setUseSwitches] = useState(true);
+  const [takeLeadsBack, setTakeLeadsBack] = useState(false);
+  const [moveSwitches, setMoveSwitches] = useState(true);
   const [busy, setBusy] = useState(false);
   const tracks = useList('track');
 
@@ -41,6 +39,7 @@ export function MidiImportDialog({
       .then((buffer) => {
         const read = readSmf(new Uint8Array(buffer), file.name);
         setSong(read);
+        setTakeLeadsBack(isPerformed(read));
         setTargets(suggestTargets(read, tracks));
       })
       .catch((error: unknown) =>
@@ -57,13 +56,17 @@ export function MidiImportDialog({
       const name = file.name.replace(/\.(mid|midi|smf)$/i, '').slice(0, 120) || 'From MIDI';
       const cueId = await makeDocument({ kind: 'cue', name, templateId: useDocuments.getState().templateId });
       await openCue(cueId);
-      edit(`Bring in ${file.name}`, songEdits(song, targets, useSwitches, cueId));
+      edit(
+        `Bring in ${file.name}`,
+        songEdits(song, { targets, useSwitches, takeLeadsBack, moveSwitches }, cueId),
+      );
       onDone(cueId);
     } catch (error) {
       toast.error((error as Error).message);
       setBusy(false);
     }
   };
+  const off = song && useSwitches ? octavesOff(song, targets) : [];
   const count = (index: number) => {
     const track = song?.tracks[index];
     const controllers = new Set(track?.controls.map((control) => control.controller));
@@ -127,6 +130,34 @@ export function MidiImportDialog({
             />
             What selects articulations in the track’s keymap becomes marks
           </label>
+          {isPerformed(song) && (
+            <label className="mt-1 flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="size-4 accent-(--cool)"
+                checked={takeLeadsBack}
+                onChange={(event) => setTakeLeadsBack(event.target.checked)}
+              />
+              It was made to be performed: take the empty bar away and put notes back on their beats
+            </label>
+          )}
+          {off.length > 0 && (
+            <Notice tone="straw">
+              Switches of {off.map(({ name }) => name).join(', ')} lie{' '}
+              {Math.abs(off[0].shift) === 12 ? 'an octave' : 'two octaves'}{' '}
+              {off[0].shift > 0 ? 'lower' : 'higher'} in the file than in the keymap: it seems to count from
+              another middle C.
+              <label className="mt-1 flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-(--cool)"
+                  checked={moveSwitches}
+                  onChange={(event) => setMoveSwitches(event.target.checked)}
+                />
+                Read them where the keymap has them
+              </label>
+            </Notice>
+          )}
         </>
       )}
       <div className="mt-4 flex justify-end gap-2">
@@ -141,58 +172,4 @@ export function MidiImportDialog({
       </div>
     </Dialog>
   );
-}
-
-/** By name where names agree, otherwise in order. */
-function suggestTargets(song: SmfSong, tracks: readonly { id: string; name: string }[]): string[] {
-  const used = new Set<string>();
-  return song.tracks.map((track) => {
-    if (track.notes.length === 0) return LEAVE_OUT;
-    const same = tracks.find(
-      (candidate) => !used.has(candidate.id) && candidate.name.toLowerCase() === track.name.toLowerCase(),
-    );
-    const chosen = same ?? tracks.find((candidate) => !used.has(candidate.id));
-    if (chosen) used.add(chosen.id);
-    return chosen?.id ?? LEAVE_OUT;
-  });
-}
-
-/** Everything the song puts into a cue, as one edit. */
-function songEdits(song: SmfSong, targets: readonly string[], useSwitches: boolean, cueId: string): Edit[] {
-  const { records } = useDocuments.getState();
-  const add = (kind: Edit['kind'], fields: Record<string, unknown>): Edit => ({
-    kind,
-    id: crypto.randomUUID(),
-    op: 'add',
-    fields,
-  });
-  const notes = song.tracks.filter((_, i) => targets[i] !== LEAVE_OUT).flatMap((track) => track.notes);
-  const end = Math.ceil(notes.reduce((last, note) => Math.max(last, note.endTick), BAR) / BAR) * BAR;
-  const texts = [...song.texts, ...song.tracks.flatMap((track) => track.texts)].filter(
-    ({ text }) => text.trim() !== '',
-  );
-  const edits: Edit[] = [
-    { kind: 'cue', id: cueId, op: 'update', fields: { endTick: end } },
-    ...song.tempos.map((tempo) =>
-      add('tempo', { tick: tempo.tick, bpm: Math.min(999, Math.max(5, tempo.bpm)) }),
-    ),
-    ...song.metres.map((metre) =>
-      add('metre', { tick: metre.tick, numerator: metre.numerator, denominator: metre.denominator }),
-    ),
-    ...texts.map(({ tick, text }) => add('marker', { tick, text: text.slice(0, 400) })),
-  ];
-  for (const trackId of new Set(targets)) {
-    if (trackId === LEAVE_OUT) continue;
-    const partId = naturalId('part', cueId, trackId);
-    edits.push({ kind: 'part', id: partId, op: 'add', fields: { trackId } });
-    const target = itemOf(records, 'track', trackId);
-    const keymap =
-      useSwitches && target ? keymapOfTrack(records, target, target.instrumentId)?.keymap : undefined;
-    const own = song.tracks.filter((_, i) => targets[i] === trackId);
-    const part = partFromSmf(own, keymap, target?.articulation ?? 'long', end);
-    edits.push(...part.notes.map((note) => add('note', { ...note, partId })));
-    edits.push(...part.marks.map((mark) => add('mark', { ...mark, partId })));
-    edits.push(...part.points.map((point) => add('point', { ...point, partId })));
-  }
-  return edits;
 }

@@ -1,0 +1,162 @@
+import { naturalId } from '#api/index.ts';
+import { EMPTY_BAR, readPerformed } from '#core/deliver/index.ts';
+import { partFromSmf, type SmfSong } from '#core/formats/index.ts';
+import { movedSwitch, octaveOff } from '#core/keymap/index.ts';
+import { metreTicks, TempoMap } from '#core/music/index.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import type { Edit } from '../../state/diff.ts';
+import { itemOf, useDocuments } from '../../state/documents.ts';
+import { keymapOfTrack, rangeOfSummary, summaryOf } from '../../state/keymaps.ts';
+
+export const LEAVE_OUT = '';
+const BAR = 3840;
+const LANE = ' · ';
+
+/** How a song is taken in. */
+export interface SongChoices {
+  /** Track of the template for each of the song's, or `LEAVE_OUT`. */
+  targets: readonly string[];
+  /** What selects articulations becomes marks. */
+  useSwitches: boolean;
+  /** The empty bar in front goes, and notes go back to the beats they were moved ahead of. */
+  takeLeadsBack: boolean;
+  /** Switches that are an octave off are read where the keymap has them. */
+  moveSwitches: boolean;
+}
+
+/** By name where names agree, otherwise in order. Channels and single articulations of one track go to it together. */
+export function suggestTargets(song: SmfSong, tracks: readonly { id: string; name: string }[]): string[] {
+  const used = new Set<string>();
+  return song.tracks.map((track) => {
+    if (track.notes.length === 0) return LEAVE_OUT;
+    const name = track.name.toLowerCase();
+    const same = tracks.find(
+      (one) => name === one.name.toLowerCase() || name.startsWith(`${one.name.toLowerCase()}${LANE}`),
+    );
+    const chosen = same ?? tracks.find((candidate) => !used.has(candidate.id));
+    if (chosen) used.add(chosen.id);
+    return chosen?.id ?? LEAVE_OUT;
+  });
+}
+
+/** Whether a song was made to be performed by Farlo, with an empty bar in front. */
+export function isPerformed(song: SmfSong): boolean {
+  return song.texts.some(({ text }) => text === EMPTY_BAR);
+}
+
+/** What a track of the template is played by, and over which keys. */
+function playedBy(trackId: string) {
+  const { records } = useDocuments.getState();
+  const track = itemOf(records, 'track', trackId);
+  const keymap = track && keymapOfTrack(records, track, track.instrumentId)?.keymap;
+  const instrument = summaryOf(track?.instrumentId);
+  const range = instrument && rangeOfSummary(instrument);
+  return { track, keymap, ranges: range ? [range] : [] };
+}
+
+/** Tracks whose switches lie an octave or two off in the song, with by how much. */
+export function octavesOff(
+  song: SmfSong,
+  targets: readonly string[],
+): { name: string; shift: number; trackId: string }[] {
+  return [...new Set(targets)].flatMap((trackId) => {
+    const { track, keymap, ranges } = playedBy(trackId);
+    if (!track || !keymap) return [];
+    const keys = song.tracks.flatMap((one, i) =>
+      targets[i] === trackId ? one.notes.map(({ key }) => key) : [],
+    );
+    const shift = octaveOff(keys, keymap, ranges);
+    return shift === 0 ? [] : [{ name: track.name, shift, trackId }];
+  });
+}
+
+/** Everything the song puts into a cue, as one edit. */
+export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): Edit[] {
+  const { targets } = choices;
+  const first = [...song.metres].sort((a, b) => a.tick - b.tick)[0] ?? {
+    tick: 0,
+    numerator: 4,
+    denominator: 4,
+  };
+  const ahead = choices.takeLeadsBack ? metreTicks(first).bar : 0;
+  const back = <T extends { tick: number }>(list: readonly T[]) => {
+    const moved = list.map((one) => ({ ...one, tick: Math.max(0, one.tick - ahead) }));
+    // Of several that then fall on the beginning the last holds.
+    return [...new Map(moved.map((one) => [one.tick, one])).values()];
+  };
+  const add = (kind: Edit['kind'], fields: Record<string, unknown>): Edit => ({
+    kind,
+    id: crypto.randomUUID(),
+    op: 'add',
+    fields,
+  });
+  const notes = song.tracks.filter((_, i) => targets[i] !== LEAVE_OUT).flatMap((track) => track.notes);
+  const last = notes.reduce((end, note) => Math.max(end, note.endTick), BAR + ahead) - ahead;
+  const end = Math.ceil(last / BAR) * BAR;
+  const texts = [...song.texts, ...song.tracks.flatMap((track) => track.texts)].filter(
+    ({ text }) => text.trim() !== '' && !(ahead > 0 && text === EMPTY_BAR),
+  );
+  const tempos = back(song.tempos).map(({ tick, bpm }) => ({ tick, bpm: Math.min(999, Math.max(5, bpm)) }));
+  const off = choices.moveSwitches ? octavesOff(song, targets) : [];
+  return [
+    { kind: 'cue', id: cueId, op: 'update', fields: { endTick: end } },
+    ...tempos.map((tempo) => add('tempo', tempo)),
+    ...back(song.metres).map(({ tick, numerator, denominator }) =>
+      add('metre', { tick, numerator, denominator }),
+    ),
+    ...texts.map(({ tick, text }) =>
+      add('marker', { tick: Math.max(0, tick - ahead), text: text.slice(0, 400) }),
+    ),
+    ...[...new Set(targets)]
+      .filter((trackId) => trackId !== LEAVE_OUT)
+      .flatMap((trackId) => {
+        const partId = naturalId('part', cueId, trackId);
+        const shift = off.find((one) => one.trackId === trackId)?.shift ?? 0;
+        const part = partOf(song, choices, trackId, shift, new TempoMap(tempos), ahead, end);
+        return [
+          { kind: 'part' as const, id: partId, op: 'add' as const, fields: { trackId } },
+          ...part.notes.map((note) => add('note', { ...note, partId })),
+          ...part.marks.map((mark) => add('mark', { ...mark, partId })),
+          ...part.points.map((point) => add('point', { ...point, partId })),
+        ];
+      }),
+  ];
+}
+
+function partOf(
+  song: SmfSong,
+  { targets, useSwitches }: SongChoices,
+  trackId: string,
+  shift: number,
+  tempo: TempoMap,
+  ahead: number,
+  end: number,
+) {
+  const { track, keymap, ranges } = playedBy(trackId);
+  const tracks = song.tracks
+    .filter((_, i) => targets[i] === trackId)
+    .map((one) =>
+      shift === 0
+        ? one
+        : {
+            ...one,
+            notes: one.notes.map((note) => ({ ...note, key: movedSwitch(note.key, shift, ranges) })),
+          },
+    );
+  const articulation = track?.articulation ?? 'long';
+  const context = usePerformance.getState().plans[trackId]?.context;
+  if (ahead > 0 && useSwitches && keymap && context)
+    return readPerformed(tracks, keymap, { ...context, tempo, articulation }, ahead, end);
+  const part = partFromSmf(tracks, useSwitches ? keymap : undefined, articulation, end + ahead);
+  if (ahead === 0) return part;
+  const earlier = <T extends { startTick: number; endTick: number }>(one: T): T => {
+    const startTick = Math.max(0, one.startTick - ahead);
+    return { ...one, startTick, endTick: Math.max(startTick + 1, one.endTick - ahead) };
+  };
+  return {
+    ...part,
+    notes: part.notes.map(earlier),
+    marks: part.marks.map(earlier),
+    points: part.points.map((point) => ({ ...point, tick: Math.max(0, point.tick - ahead) })),
+  };
+}
