@@ -1,4 +1,6 @@
 import { engineFor } from '#core/deliver/index.ts';
+import { CORE_TERMS } from '#core/catalogue/index.ts';
+import { Agreement, findClashes, plainTrigger } from '#core/keymap/index.ts';
 import { TempoMap, type Note, type Part } from '#core/music/index.ts';
 import { planPart } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
@@ -15,6 +17,38 @@ function renderSeconds(engine: ReturnType<typeof engineFor>, seconds: number): n
   const start = performance.now();
   for (let b = 0; b < blocks; b++) engine.render(left, right);
   return (performance.now() - start) / 1000;
+}
+
+/** Milliseconds to look over the keymaps of a template of 1,000 tracks, 20 articulations each, every track with keys of its own. */
+function keymapCheck(): number {
+  const ids = CORE_TERMS.slice(0, 20).map(({ id }) => id);
+  const keymaps = Array.from({ length: 1000 }, (_, track) => ({
+    variantOf: '',
+    keymap: {
+      id: `keymap ${track}`,
+      name: `Track ${track}`,
+      initial: ids[0],
+      entries: ids.map((articulation, i) => ({
+        id: `${track} ${i}`,
+        articulation,
+        sources: [],
+        triggers: [{ id: `${track} ${i}`, ...plainTrigger({ number: (track + i * 3) % 60 }) }],
+      })),
+    },
+  }));
+  const runs = Array.from({ length: 3 }, () => {
+    const start = performance.now();
+    const agreement = new Agreement(keymaps);
+    let clashes = 0;
+    for (const voice of keymaps)
+      clashes += findClashes(voice.keymap, {
+        ranges: [{ low: 48, high: 90, name: voice.keymap.name }],
+        elsewhere: agreement.elsewhere(voice),
+      }).length;
+    if (clashes === 0) throw new Error('nothing was looked at');
+    return performance.now() - start;
+  });
+  return median(runs);
 }
 
 const median = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1];
@@ -87,6 +121,7 @@ console.log(
   JSON.stringify({
     innerLoop: innerLoop(),
     bounceSpeed: bounceSpeed(),
+    keymaps: keymapCheck(),
     small: planning(10_000),
     large: planning(100_000),
   }),

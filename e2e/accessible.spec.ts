@@ -70,6 +70,23 @@ for (const colorScheme of ['light', 'dark'] as const)
     await page.getByRole('button', { name: /^Back to/ }).click();
     await page.getByRole('button', { name: 'Blind', exact: true }).click();
     expect(await faults(page)).toEqual([]);
+    await page.getByRole('link', { name: 'Keymaps', exact: true }).click();
+    await page.getByRole('button', { name: 'staccato', exact: true }).click();
+    expect(await faults(page)).toEqual([]);
+    for (const panel of ['Keys by rule', 'Compare and copy', 'Controllers', 'Words', 'Take along']) {
+      await page.getByRole('button', { name: panel }).click();
+      if (panel === 'Controllers') await page.getByRole('button', { name: /^dynamics/ }).click();
+      expect(await faults(page)).toEqual([]);
+    }
+    await page.getByRole('link', { name: 'Coverage' }).click();
+    await page
+      .getByRole('button', { name: /^staccato, / })
+      .first()
+      .click();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('link', { name: 'Vocabulary' }).click();
+    await page.getByRole('button', { name: 'tremolo', exact: true }).click();
+    expect(await faults(page)).toEqual([]);
     await page.getByRole('link', { name: 'Deliver' }).click();
     expect(await faults(page)).toEqual([]);
     await page.close();
@@ -77,7 +94,7 @@ for (const colorScheme of ['light', 'dark'] as const)
 
 test('the page never scrolls at 1280×800', async ({ page }) => {
   await enter(page);
-  for (const view of ['Shelf', 'Listen', 'Cue', 'Deliver']) {
+  for (const view of ['Shelf', 'Listen', 'Keymaps', 'Cue', 'Deliver']) {
     await page.getByRole('link', { name: view }).click();
     const size = await page.evaluate(() => [
       document.documentElement.scrollWidth,

@@ -203,6 +203,7 @@ await runScript(async () => {
       '≥ 8 (stems, two cores)',
       false,
     );
+    row('P7', 'clashes of the keymaps of 1,000 tracks', node.keymaps, 'ms', '≤ 1000', node.keymaps <= 1000);
     row('P4', 'plan 100,000 notes from cold', node.large.cold, 'ms', '≤ 1000', node.large.cold <= 1000);
     row('P4', 'plan after an edit of one note', node.large.edit, 'ms', '≤ 10', node.large.edit <= 10);
     row(

@@ -77,6 +77,20 @@ for (const colorScheme of ['light', 'dark']) {
     await page.getByText('wren@saltglass.example').waitFor();
     await shot('people');
   }
+  await page.getByRole('link', { name: 'Keymaps', exact: true }).click();
+  await page.getByRole('button', { name: 'staccato', exact: true }).click();
+  await page.waitForTimeout(900);
+  await shot('keymaps');
+  if (colorScheme === 'light') {
+    await page.getByRole('link', { name: 'Coverage' }).click();
+    await page.getByLabel('Instruments').selectOption('all');
+    await page
+      .getByRole('button', { name: /^near bridge, Violas:/ })
+      .first()
+      .click();
+    await page.waitForTimeout(500);
+    await shot('coverage');
+  }
   await page.getByRole('link', { name: 'Shelf' }).click();
   await page.getByRole('button', { name: 'strings', exact: false }).first().click();
   await page.getByRole('button', { name: 'Violas', exact: true }).first().click();

@@ -185,7 +185,7 @@ const LINES: Readonly<Record<ArticulationGroup, readonly Line[]>> = {
   short: [
     [
       'staccato',
-      'swbcpk',
+      'swbc',
       'st',
       'stacc.',
       'dot',

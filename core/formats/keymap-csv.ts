@@ -165,6 +165,8 @@ export function readKeymapCsv(text: string, middleC: MiddleC = 4, vocabulary?: V
       continue;
     }
     if (found.guessed) tell(line, `${quoted(row.articulation)} was taken as ${found.id}.`, false);
+    if (counting !== undefined && saysBoth(row) && !agrees(row, counting))
+      tell(line, `${quoted(row.name)} is not key ${quoted(row.number)}; the number was taken.`, false);
     const problem = takeLine(read, row, found.id, counting ?? middleC, vocabulary);
     if (problem === 'begins') initial = found.id;
     else if (problem !== undefined) tell(line, problem);
@@ -276,17 +278,16 @@ function sourceIn(row: Row, read: EntriesRead, vocabulary: Vocabulary | undefine
   };
 }
 
-/** How a file counts octaves: by the keys that stand there both with a name and a number. */
+/** How a file counts octaves: as most of the keys say that stand there both with a name and a number. */
 function countingOf(rows: readonly Row[]): MiddleC | undefined {
-  for (const counting of [4, 3] as const) {
-    const both = rows.filter(
-      ({ what, name, number }) => what.toLowerCase() === 'key' && name !== '' && number !== '',
-    );
-    if (both.length > 0 && both.every(({ name, number }) => parsePitch(name, counting) === Number(number)))
-      return counting;
-  }
-  return undefined;
+  const agreeing = (counting: MiddleC) => rows.filter((row) => saysBoth(row) && agrees(row, counting)).length;
+  const [four, three] = [agreeing(4), agreeing(3)];
+  return four + three === 0 ? undefined : three > four ? 3 : 4;
 }
+
+const saysBoth = ({ what, name, number }: Row) =>
+  what.toLowerCase() === 'key' && name !== '' && number !== '';
+const agrees = ({ name, number }: Row, counting: MiddleC) => parsePitch(name, counting) === Number(number);
 
 function whole(text: string, low: number, high: number): number | undefined {
   const value = Number(text);

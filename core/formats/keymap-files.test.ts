@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareKeymaps, findAmbiguities, type Keymap } from '../keymap/index.ts';
+import { compareKeymaps, findAmbiguities, PLAIN_TOUCH, plainRide, type Keymap } from '../keymap/index.ts';
 import { entry, keymapOf, source, trigger } from '../testing/keymaps.ts';
 import {
   keymapListHtml,
@@ -130,6 +130,13 @@ describe('a keymap as a table', () => {
     const added = readKeymapCsv(more, 4).keymap.entries.find((one) => one.articulation === 'harmonics');
     expect(added?.triggers.map(({ number }) => number)).toEqual([60]);
   });
+  it('counts as most keys do, and tells a name that is not its number', () => {
+    const text = `${writeKeymapCsv(violins, 3)}harmonics,key,D2,38,,,,,,,\r\n`;
+    const { keymap, remarks, middleC } = readKeymapCsv(text, 3);
+    expect(middleC).toBe(3);
+    expect(remarks.map(({ sentence }) => sentence)).toEqual(['“D2” is not key “38”; the number was taken.']);
+    expect(keymap.entries.find((one) => one.articulation === 'harmonics')?.triggers[0].number).toBe(38);
+  });
   it('tells each line that makes no sense, and takes the others', () => {
     const head = 'articulation,what,name,number,low,high,hold,set';
     const lines = [
@@ -193,6 +200,23 @@ describe('a keymap as JSON', () => {
       }),
       { numRuns: 200 },
     );
+  });
+  it('keeps how controllers are ridden and what velocity does, as far as it fits', () => {
+    const touch = { ...PLAIN_TOUCH, slideBelow: 30, shortDynamics: 'force' as const };
+    const rides = [{ ...plainRide('vibrato'), id: 'x', curve: -0.5, follows: 'dynamics' as const }];
+    const { keymap } = readKeymapJson(writeKeymapJson({ ...violins, rides, touch }));
+    expect(keymap.touch).toEqual(touch);
+    expect(keymap.rides).toMatchObject([{ parameter: 'vibrato', curve: -0.5, follows: 'dynamics' }]);
+    const file = JSON.parse(writeKeymapJson({ ...violins, rides, touch })) as Record<string, unknown>;
+    const bad = readKeymapJson(
+      JSON.stringify({ ...file, rides: [{ parameter: 'volume' }], touch: { bowFrom: 200 } }),
+    );
+    expect([bad.keymap.rides, bad.keymap.touch]).toEqual([[], undefined]);
+    expect(bad.remarks.map(({ sentence }) => sentence.split(':')[0])).toEqual([
+      'Controllers',
+      'What velocity does',
+    ]);
+    expectSame(bad.keymap, violins);
   });
   it('tells entries that do not fit by their place, and takes the others', () => {
     const file = JSON.parse(writeKeymapJson(violins)) as { entries: Record<string, unknown>[] };

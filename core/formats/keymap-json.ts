@@ -1,12 +1,19 @@
 import { Validator, type Schema } from '@cfworker/json-schema';
 import type { Vocabulary } from '../catalogue/index.ts';
 import {
+  PARAMETER_IDS,
+  PLAIN_TOUCH,
+  plainRide,
   plainSource,
   plainTrigger,
+  SHORT_DYNAMICS,
   SOURCE_PARTS,
   TRIGGER_KINDS,
   type Entry,
   type Keymap,
+  type ParameterId,
+  type Ride,
+  type TouchRules,
 } from '../keymap/index.ts';
 import {
   articulationOf,
@@ -30,6 +37,35 @@ export const KEYMAP_SCHEMA: Schema = {
     format: { const: 'farlo-keymap-1' },
     name: { type: 'string', maxLength: 120 },
     initial: { type: 'string', maxLength: 60 },
+    rides: {
+      type: 'array',
+      maxItems: PARAMETER_IDS.length,
+      items: {
+        type: 'object',
+        required: ['parameter'],
+        properties: {
+          parameter: { enum: [...PARAMETER_IDS] },
+          controller: whole(0, 127),
+          curve: { type: 'number', minimum: -1, maximum: 1 },
+          low: whole(0, 127),
+          high: whole(0, 127),
+          rest: whole(0, 127),
+          follows: { enum: ['', ...PARAMETER_IDS] },
+        },
+        additionalProperties: false,
+      },
+    },
+    touch: {
+      type: 'object',
+      properties: {
+        longVelocityDb: { type: 'number', minimum: 0, maximum: 40 },
+        hardAttackFrom: whole(0, 127),
+        slideBelow: whole(0, 127),
+        bowFrom: whole(0, 127),
+        shortDynamics: { enum: [...SHORT_DYNAMICS] },
+      },
+      additionalProperties: false,
+    },
     entries: {
       type: 'array',
       maxItems: 500,
@@ -84,11 +120,13 @@ export const KEYMAP_SCHEMA: Schema = {
 const validator = new Validator(KEYMAP_SCHEMA, '2020-12', false);
 
 /** Writes a keymap as JSON that fits `KEYMAP_SCHEMA`. */
-export function writeKeymapJson({ name, initial, entries }: Keymap): string {
+export function writeKeymapJson({ name, initial, entries, rides = [], touch }: Keymap): string {
   const file = {
     format: 'farlo-keymap-1',
     name,
     initial,
+    rides: rides.map(({ id: _id, ...ride }) => ride),
+    ...(touch ? { touch } : {}),
     entries: entries.map(({ articulation, triggers, sources, morph }) => ({
       articulation,
       ...(morph === undefined ? {} : { morph }),
@@ -102,6 +140,8 @@ export function writeKeymapJson({ name, initial, entries }: Keymap): string {
 interface JsonKeymap {
   name: string;
   initial?: string;
+  rides?: unknown;
+  touch?: unknown;
   entries: (Pick<Entry, 'articulation'> & Partial<Entry>)[];
 }
 
@@ -162,12 +202,48 @@ export function readKeymapJson(text: string, vocabulary?: Vocabulary): ReadKeyma
       })),
     });
   });
+  const controllers = controllersIn(json, tell);
   const { initial = '' } = json;
   const name = typeof json.name === 'string' ? json.name.slice(0, 120) : '';
   return {
-    keymap: { id: '', name, initial: taken.has(initial) ? initial : '', entries: [...taken.values()] },
+    keymap: {
+      id: '',
+      name,
+      initial: taken.has(initial) ? initial : '',
+      entries: [...taken.values()],
+      ...controllers,
+    },
     remarks,
     middleC: undefined,
+  };
+}
+
+/** What a file says about controllers and velocity, where it fits the schema. */
+function controllersIn(json: JsonKeymap, tell: (sentence: string) => void): Pick<Keymap, 'rides' | 'touch'> {
+  const { rides = [], touch } = json;
+  const fits = (part: object, name: string) => {
+    const { valid, errors } = validator.validate({
+      format: 'farlo-keymap-1',
+      name: '',
+      entries: [],
+      ...part,
+    });
+    if (!valid) tell(`${name}: ${errors[errors.length - 1].error.slice(0, 160)} They were left out.`);
+    return valid;
+  };
+  const byParameter = new Map<ParameterId, Ride>();
+  if (fits({ rides }, 'Controllers'))
+    for (const ride of rides as Ride[])
+      byParameter.set(ride.parameter, {
+        ...plainRide(ride.parameter),
+        ...ride,
+        id: `ride ${ride.parameter}`,
+      });
+  return {
+    ...(json.rides === undefined ? {} : { rides: [...byParameter.values()] }),
+    ...(touch !== undefined && fits({ touch }, 'What velocity does')
+      ? { touch: { ...PLAIN_TOUCH, ...(touch as Partial<TouchRules>) } }
+      : {}),
   };
 }
 

@@ -33,19 +33,49 @@ export function keymapOfRows(
     id,
     name,
     initial,
-    rides,
+    rides: rides.map(rideOf),
     touch: { longVelocityDb, hardAttackFrom, slideBelow, bowFrom, shortDynamics },
     entries: [...entries].sort(byPlace).map((row): Entry => ({
       id: row.id,
       articulation: row.articulation,
-      sources: [...sourcesOf(row.id)].sort(byPlace),
-      triggers: triggersOf(row.id)
-        .map(({ alternative, ...trigger }) => ({ ...trigger, set: alternative }))
-        .sort(
-          (a, b) =>
-            a.set - b.set || a.kind.localeCompare(b.kind) || a.number - b.number || (a.id < b.id ? -1 : 1),
-        ),
+      sources: [...sourcesOf(row.id)].sort(byPlace).map(sourceOf),
+      triggers: triggersOf(row.id).map(triggerOf).sort(byCondition),
       ...(row.morph < 0 ? {} : { morph: row.morph }),
     })),
   };
 }
+
+// Rows carry more than the model: what they belong to, their version.
+const sourceOf = ({
+  id,
+  articulation,
+  levelDb,
+  velocityLow,
+  velocityHigh,
+  part,
+  morphAt,
+}: SourceRow): Source => ({ id, articulation, levelDb, velocityLow, velocityHigh, part, morphAt });
+
+const triggerOf = ({ id, kind, alternative, number, low, high, hold }: TriggerRow): Trigger => ({
+  id,
+  kind,
+  set: alternative,
+  number,
+  low,
+  high,
+  hold,
+});
+
+const rideOf = ({ id, parameter, controller, curve, low, high, rest, follows }: Ride): Ride => ({
+  id,
+  parameter,
+  controller,
+  curve,
+  low,
+  high,
+  rest,
+  follows,
+});
+
+const byCondition = (a: Trigger, b: Trigger) =>
+  a.set - b.set || a.kind.localeCompare(b.kind) || a.number - b.number || (a.id < b.id ? -1 : 1);

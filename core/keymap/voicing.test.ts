@@ -197,8 +197,8 @@ describe('coverage', () => {
       { state: 'none' },
       { state: 'none' },
     ]);
-    expect(rows.staccato.map(({ state }) => state)).toEqual(['missing', 'own', 'missing']);
-    expect(counts[1]).toEqual({ own: 1, standIn: 0, missing: 2 });
+    expect(rows.staccato.map(({ state }) => state)).toEqual(['missing', 'own', 'none']);
+    expect(counts[1]).toEqual({ own: 1, standIn: 0, missing: 1 });
     const near = of(instrument('a', 'strings', 'off the string'), instrument('b', 'strings', 'staccato'));
     expect(near.rows.staccato[0]).toEqual({ state: 'stand-in', standIn: 'off the string', distance: 'near' });
   });

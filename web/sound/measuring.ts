@@ -1,11 +1,13 @@
 import { bounceOrder, startBounce } from './deliver.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
+import { sendFrom, STAND_IN, type MidiBytes } from './midi.ts';
 import { meters } from './performance-state.ts';
 import { play, stop } from './transport.ts';
 
 /** What automated measurements of the running page may use: the engine's real output and a bounce to hold it against. */
-const measuring = { soundHost, bounceOrder, startBounce, meters, play, stop, useInstruments };
+const send = (bytes: MidiBytes) => sendFrom(STAND_IN, bytes);
+const measuring = { soundHost, bounceOrder, startBounce, meters, play, stop, useInstruments, send };
 
 declare global {
   interface Window {

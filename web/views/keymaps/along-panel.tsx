@@ -21,7 +21,7 @@ import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { fileNameOf, printPage, saveFile } from '../../ui/save-file.ts';
 import { change } from './keymap-edits.ts';
 import { keymapsInUse, rangesFor, type LookedAt } from './looked-at.ts';
-import { takeOverEdits } from './take-over.ts';
+import { controllerEdits, takeOverEdits } from './take-over.ts';
 
 /** Takes a keymap along, on paper or as a file, and brings one in from a file. */
 export function AlongPanel({
@@ -136,17 +136,17 @@ function BringIn({ looked, middleC, mayEdit }: { looked: LookedAt; middleC: Midd
   const take = (incoming: Keymap) => {
     const differences = compareKeymaps(house.keymap, incoming).filter(({ theirs }) => theirs !== undefined);
     if (
-      change(
-        `Bring in ${found?.name ?? 'a keymap'}`.slice(0, 200),
-        house,
-        takeOverEdits(house, incoming, differences),
-      )
+      change(`Bring in ${found?.name ?? 'a keymap'}`.slice(0, 200), house, [
+        ...takeOverEdits(house, incoming, differences),
+        ...controllerEdits(house, incoming),
+      ])
     )
       setFound(undefined);
   };
   const entries = found?.read.keymap.entries ?? [];
   const differences = found ? compareKeymaps(house.keymap, found.read.keymap, middleC) : [];
   const changed = differences.filter(({ theirs }) => theirs !== undefined);
+  const ridden = found ? controllerEdits(house, found.read.keymap).length : 0;
   return (
     <>
       <GroupTitle>Bring in</GroupTitle>
@@ -187,11 +187,12 @@ function BringIn({ looked, middleC, mayEdit }: { looked: LookedAt; middleC: Midd
                 <b>{vocabulary.term(articulation).name}</b>: {mine ?? 'not in it'} → {theirs}
               </li>
             ))}
+            {ridden > 0 && <li className="py-0.5">Controllers and what velocity does differ too.</li>}
           </ul>
           <div className="mt-1.5 flex gap-1.5">
             <Button
               look="main"
-              disabled={!mayEdit || changed.length === 0}
+              disabled={!mayEdit || changed.length + ridden === 0}
               onClick={() => take(found.read.keymap)}
             >
               Take these in

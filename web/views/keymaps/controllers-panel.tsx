@@ -231,7 +231,6 @@ function RideFields({
         />
       )}
       <Ruler
-        compact
         label="Curve"
         value={ride.curve}
         low={-1}

@@ -157,7 +157,7 @@ export function CoverageView() {
                         className="sticky top-6 z-10 h-[92px] border-b border-rule bg-sheet px-0.5 pb-1 align-bottom font-normal"
                       >
                         <span
-                          className="mx-auto block max-h-[86px] overflow-hidden text-left [writing-mode:vertical-rl] rotate-180"
+                          className="mx-auto block max-h-[86px] overflow-hidden text-left whitespace-nowrap [writing-mode:vertical-rl] rotate-180"
                           title={`${name}, ${library}`}
                         >
                           {name}

@@ -78,7 +78,13 @@ export function EntryTable({
           <span className="sr-only">Clashes</span>
         </span>
       </div>
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={drop}
+        // What is told of a drag stands outside the table, which may hold rows only.
+        accessibility={{ container: document.body }}
+      >
         <SortableContext items={entries.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
           {entries.map((entry) => (
             <EntryRow

@@ -1,12 +1,11 @@
 import { TriangleAlert } from 'lucide-react';
 import { NavLink } from 'react-router';
-import { findClashes } from '#core/keymap/index.ts';
 import { useDocuments, useList } from '../../state/documents.ts';
 import { useLibraries } from '../../state/libraries.ts';
 import { keymapOfTrack, summaryOf } from '../../state/keymaps.ts';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { useKeymaps } from './keymaps-state.ts';
-import { clashContext } from './looked-at.ts';
+import { toMend } from './looked-at.ts';
 
 /** Whose keymap to look at: tracks of the template first, then every instrument the studio owns. */
 export function KeymapChoice() {
@@ -33,8 +32,7 @@ export function KeymapChoice() {
         {shownTracks.map((track) => {
           const instrument = summaryOf(track.instrumentId);
           const house = keymapOfTrack(records, track, track.instrumentId);
-          const clashes = house ? findClashes(house.keymap, clashContext(records, house, instrument)) : [];
-          const worst = clashes.filter(({ kind }) => kind !== 'differs').length;
+          const worst = house && instrument ? toMend(records, house, instrument) : 0;
           return (
             <Choice
               key={track.id}

@@ -20,6 +20,9 @@ const TAB_ROW = TAB_HEIGHT + 3;
 const LABEL_GAP = 6;
 const LEADER = 14;
 
+const TAB_FILL = { none: 'var(--raised)', differs: 'var(--straw-tint)', mend: 'var(--warm-tint)' };
+const TAB_EDGE = { none: 'var(--ink-2)', differs: 'var(--straw)', mend: 'var(--warm)' };
+
 interface Tab {
   triggerId: string;
   entryId: string;
@@ -28,7 +31,8 @@ interface Tab {
   text: string;
   name: string;
   held: boolean;
-  clash: boolean;
+  /** How it is told apart: something to mend, or something that only differs from other sections. */
+  clash: 'mend' | 'differs' | undefined;
 }
 
 /** A keyboard to scale: who plays what above the keys, what selects what below them. Tabs are dragged, or stepped by arrow keys. */
@@ -55,7 +59,9 @@ export function KeymapKeyboard({
   const svg = useRef<SVGSVGElement>(null);
 
   const lines = rangeLines(house, instrument, (id) => vocabulary.term(id).name, records);
-  const clashing = new Set(clashes.map(({ triggerId }) => triggerId));
+  const clashing = new Map(
+    clashes.map(({ triggerId, kind }) => [triggerId, kind === 'differs' ? 'differs' : 'mend'] as const),
+  );
   const tabs = house.keymap.entries.flatMap((entry) =>
     entry.triggers.flatMap((trigger): Tab[] => {
       if (trigger.kind !== 'key') return [];
@@ -69,7 +75,7 @@ export function KeymapKeyboard({
           text: tab,
           name,
           held: trigger.hold === 'held',
-          clash: clashing.has(trigger.id),
+          clash: clashing.get(trigger.id),
         },
       ];
     }),
@@ -173,7 +179,7 @@ export function KeymapKeyboard({
               role="button"
               tabIndex={0}
               aria-pressed={tab.entryId === chosen}
-              aria-label={`${tab.name}, ${tab.held ? 'while held' : 'latching'}, ${pitchName(tab.key, middleC)}${tab.clash ? ', clashes' : ''}. Arrow keys move it.`}
+              aria-label={`${tab.name}, ${tab.held ? 'while held' : 'latching'}, ${pitchName(tab.key, middleC)}${tab.clash === 'mend' ? ', clashes' : tab.clash ? ', differs from other sections' : ''}. Arrow keys move it.`}
               className={`outline-offset-1 ${mayEdit ? 'cursor-grab' : 'cursor-pointer'}`}
               onKeyDown={(event) => onKey(event, tab)}
               onPointerDown={(event) => {
@@ -204,8 +210,8 @@ export function KeymapKeyboard({
                     ? `M${x + 4} ${y}H${x + TAB_WIDTH - 4}L${x + TAB_WIDTH} ${y + TAB_HEIGHT}H${x}Z`
                     : `M${x} ${y}h${TAB_WIDTH}v${TAB_HEIGHT - 4}l-4 4H${x}Z`
                 }
-                fill={active ? 'var(--ink)' : tab.clash ? 'var(--warm-tint)' : 'var(--raised)'}
-                stroke={tab.clash ? 'var(--warm)' : tab.entryId === chosen ? 'var(--cool)' : 'var(--ink-2)'}
+                fill={active ? 'var(--ink)' : TAB_FILL[tab.clash ?? 'none']}
+                stroke={tab.entryId === chosen ? 'var(--cool)' : TAB_EDGE[tab.clash ?? 'none']}
                 strokeWidth={tab.entryId === chosen ? 2 : 1}
               />
               <text

@@ -218,7 +218,7 @@ function Whose({ looked: { house, instrument, track }, mayEdit }: { looked: Look
         {house.trackId !== ''
           ? `an own keymap${base ? `, ${differences === 0 ? 'like' : `${differences} ${differences === 1 ? 'difference' : 'differences'} from`} ${base.keymap.name}` : ''}`
           : house.kept
-            ? `the house’s keymap “${house.keymap.name}”, ${users === 1 ? 'one track plays' : `${users} tracks play`} by it`
+            ? `the house’s keymap “${house.keymap.name}”, ${users === 0 ? 'no track plays' : users === 1 ? 'one track plays' : `${users} tracks play`} by it`
             : 'the keys its maker suggests; the first change makes it the house’s'}
       </span>
       {track &&
@@ -257,18 +257,41 @@ function AddEntry({ looked: { house, instrument }, mayEdit }: { looked: LookedAt
       {vocabulary.term(id).name}
     </option>
   );
+  const addAll = () =>
+    change(
+      `Add ${own.length} articulations`,
+      house,
+      own.flatMap((id, i) => addEntry(house, id, i).edits),
+    );
   return (
-    <select
-      aria-label="Add an articulation"
-      className="m-2 min-h-6 rounded-md border border-transparent bg-transparent text-sm text-cool hover:border-rule"
-      disabled={!mayEdit}
-      value=""
-      onChange={(event) => event.target.value && add(event.target.value)}
-    >
-      <option value="">Add an articulation …</option>
-      {own.length > 0 && <optgroup label={`Of ${instrument.name}`}>{own.map(option)}</optgroup>}
-      <optgroup label="Played by a stand-in">{others.map(option)}</optgroup>
-    </select>
+    <div className="flex flex-wrap items-center gap-2 p-2">
+      {own.length > 0 && (
+        <p className="px-1 text-ink-2">
+          {own.length === 1
+            ? `One more articulation of ${instrument.name} is not in the keymap.`
+            : `${own.length} more articulations of ${instrument.name} are not in the keymap.`}{' '}
+          <button
+            type="button"
+            disabled={!mayEdit}
+            className="min-h-6 text-cool underline disabled:opacity-50"
+            onClick={addAll}
+          >
+            {own.length === 1 ? 'Add it' : 'Add all of them'}
+          </button>
+        </p>
+      )}
+      <select
+        aria-label="Add an articulation"
+        className="min-h-6 rounded-md border border-transparent bg-transparent text-sm text-cool hover:border-rule"
+        disabled={!mayEdit}
+        value=""
+        onChange={(event) => event.target.value && add(event.target.value)}
+      >
+        <option value="">Add an articulation …</option>
+        {own.length > 0 && <optgroup label={`Of ${instrument.name}`}>{own.map(option)}</optgroup>}
+        <optgroup label="Played by a stand-in">{others.map(option)}</optgroup>
+      </select>
+    </div>
   );
 }
 

@@ -98,6 +98,21 @@ export function clashContext(
   };
 }
 
+const mending = new WeakMap<object, { parts: readonly unknown[]; count: number }>();
+
+/** How much of a keymap is to be mended; what only differs from other sections does not count. Remembered until it changes. */
+export function toMend(records: Records, house: HouseKeymap, instrument: InstrumentSummary): number {
+  const parts = [instrument, vocabularyOf(records)];
+  const known = mending.get(house);
+  if (known?.parts.every((part, i) => part === parts[i])) return known.count;
+  const count = findClashes(house.keymap, {
+    ranges: rangesFor(house, instrument),
+    vocabulary: vocabularyOf(records),
+  }).length;
+  mending.set(house, { parts, count });
+  return count;
+}
+
 /** Hook: everything that does not go together in a keymap. */
 export function useClashes({ house, instrument }: LookedAt): Clash[] {
   const records = useDocuments((state) => state.records);

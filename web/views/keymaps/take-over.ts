@@ -1,4 +1,5 @@
-import type { Keymap, KeymapDifference } from '#core/keymap/index.ts';
+import { naturalId } from '#api/index.ts';
+import { PLAIN_TOUCH, type Keymap, type KeymapDifference } from '#core/keymap/index.ts';
 import type { Edit } from '../../state/diff.ts';
 import type { HouseKeymap } from '../../state/keymaps.ts';
 import { addEntry, addTrigger, removeEntry } from './keymap-edits.ts';
@@ -29,6 +30,39 @@ export function takeOverEdits(
   });
 }
 
+/** Edits that make controllers and velocity what they are in another keymap, as far as it says. */
+export function controllerEdits(house: HouseKeymap, { rides, touch }: Keymap): Edit[] {
+  const mine = new Map((house.keymap.rides ?? []).map((ride) => [ride.parameter, ride]));
+  const { id: keymapId } = house.keymap;
+  const same = (a: object, b: object) =>
+    JSON.stringify({ ...a, id: '' }) === JSON.stringify({ ...b, id: '' });
+  const changed = (rides ?? []).flatMap((ride): Edit[] => {
+    const known = mine.get(ride.parameter);
+    mine.delete(ride.parameter);
+    if (known && same(known, ride)) return [];
+    const { id: _id, ...fields } = ride;
+    return known
+      ? [{ kind: 'ride', id: known.id, op: 'update', fields }]
+      : [
+          {
+            kind: 'ride',
+            id: naturalId('ride', keymapId, ride.parameter),
+            op: 'add',
+            fields: { ...fields, keymapId },
+          },
+        ];
+  });
+  const gone = rides ? [...mine.values()].map(({ id }): Edit => ({ kind: 'ride', id, op: 'remove' })) : [];
+  const touched = touch && !same(touch, house.keymap.touch ?? PLAIN_TOUCH);
+  return [
+    ...changed,
+    ...gone,
+    ...(touched
+      ? [{ kind: 'keymap' as const, id: keymapId, op: 'update' as const, fields: { ...touch } }]
+      : []),
+  ];
+}
+
 /** Edits that put everything of one keymap in place of what another has. */
 export function replaceEdits(target: HouseKeymap, from: Keymap): Edit[] {
   const wanted = new Set(from.entries.map(({ articulation }) => articulation));
@@ -42,6 +76,7 @@ export function replaceEdits(target: HouseKeymap, from: Keymap): Edit[] {
     ...gone.flatMap(removeEntry),
     ...takeOverEdits(target, from, from.entries),
     ...order,
+    ...controllerEdits(target, from),
     { kind: 'keymap', id: target.keymap.id, op: 'update', fields: { initial: from.initial } },
   ];
 }
