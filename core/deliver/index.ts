@@ -1,4 +1,3 @@
 /** What leaves Farlo: bounces and MIDI, clean and performed. */
 export * from './bounce.ts';
 export * from './midi.ts';
-export * from './read-performed.ts';

@@ -10,6 +10,7 @@ import {
 } from '../music/index.ts';
 import {
   compileKeymap,
+  EMPTY_BAR,
   initialState,
   laneName,
   Responses,
@@ -37,8 +38,6 @@ interface CueFacts {
   markers: readonly { tick: number; text: string }[];
 }
 
-/** Stands at the beginning of what was made to be performed. */
-export const EMPTY_BAR = 'one empty bar, so that leads have room';
 const DRUM_CHANNEL = 9;
 /** What selects an articulation is sent this long before the first sound it is meant for, one after the other. */
 const SWITCH_AHEAD_TICKS = 40;

@@ -6,7 +6,8 @@ import { MarkLine, TempoMap, type Mark, type Note, type Part } from '../music/in
 import { planPart, type PlanContext } from '../performance/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import { entry, keymapOf, trigger } from '../testing/keymaps.ts';
-import { performedMidi, readPerformed } from './index.ts';
+import { readPerformed } from '../intake/index.ts';
+import { performedMidi } from './index.ts';
 
 const { instrument } = sineInstrument();
 const tempo = new TempoMap([

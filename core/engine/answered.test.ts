@@ -141,7 +141,7 @@ describe('levels of sounds', () => {
       zoneOf('end', { role: 'release', oneShot: true }),
     ];
     const events = (levelDb_?: number) => [
-      startEvent({ ...(levelDb_ === undefined ? {} : { levelDb: levelDb_ }) }),
+      startEvent(levelDb_ === undefined ? {} : { levelDb: levelDb_ }),
       stop(RATE),
     ];
     const plain = render([zones], audio, events(), 1.6);

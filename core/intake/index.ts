@@ -4,3 +4,4 @@ export * from './meaning.ts';
 export * from './assemble.ts';
 export * from './names.ts';
 export * from './families.ts';
+export * from './read-performed.ts';

@@ -81,3 +81,6 @@ function eventOf({ kind, number, low, high }: Trigger): KeymapEvent {
 
 /** What a MIDI track that plays one articulation alone has at the end of its name. */
 export const laneName = (articulation: ArticulationId) => ` · ${articulation}`;
+
+/** Stands at the beginning of a MIDI file that was made to be performed. */
+export const EMPTY_BAR = 'one empty bar, so that leads have room';

@@ -13,7 +13,9 @@ import {
 
 const own = (...ids: string[]) => ids.map((id) => ({ id }));
 const translation = (articulation: string, term: string, more: Partial<Translation> = {}): Translation => ({
-  ...{ levelDb: 0, velocityLow: 1, velocityHigh: 127 },
+  levelDb: 0,
+  velocityLow: 1,
+  velocityHigh: 127,
   articulation,
   term,
   ...more,

@@ -67,7 +67,18 @@ async function seedHouse(store: Store, studioId: string): Promise<void> {
     trackId: '',
     ...PLAIN_TOUCH,
   });
-  const keys = { long: 24, connected: 25, staccato: 26, pizzicato: 27, tremolo: 28 };
+  const keys = {
+    long: 24,
+    connected: 25,
+    staccato: 26,
+    pizzicato: 27,
+    tremolo: 28,
+    'off the string': 29,
+    accented: 30,
+    muted: 31,
+    'near bridge': 32,
+    swell: 33,
+  };
   for (const [place, [articulation, number]] of Object.entries(keys).entries()) {
     const entryId = await add('entry', { keymapId, articulation, place, morph: -1 });
     await add('trigger', {
@@ -77,8 +88,25 @@ async function seedHouse(store: Store, studioId: string): Promise<void> {
       number,
       low: 0,
       high: 127,
-      hold: 'latching',
+      hold: articulation === 'swell' ? 'held' : 'latching',
     });
+    if (articulation !== 'pizzicato') continue;
+    // Plucked, and snapped where it is struck hard.
+    const parts = [
+      ['pizzicato', 1, 111],
+      ['snapped', 112, 127],
+    ] as const;
+    for (const [at, [sounding, velocityLow, velocityHigh]] of parts.entries())
+      await add('source', {
+        entryId,
+        articulation: sounding,
+        place: at,
+        levelDb: 0,
+        velocityLow,
+        velocityHigh,
+        part: 'whole',
+        morphAt: 0,
+      });
   }
 }
 

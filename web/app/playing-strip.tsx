@@ -13,26 +13,22 @@ import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
 import { Ruler } from '../ui/ruler.tsx';
 import { dynamicsName } from './dynamics-name.ts';
+import { isStripOpen, rememberStrip } from './strip-fold.ts';
 import { useInstrumentKeymap, useTrackKeymap } from './use-keymap.ts';
 
 const StandInPanel = lazy(async () => ({
   default: (await import('./stand-in-panel.tsx')).StandInPanel,
 }));
 
-const FOLD_KEY = 'farlo-strip';
-const LOW = 560;
 const SCREEN = { id: 'screen', name: 'Screen' };
 
 /** Keyboard, ridden controllers and input source; it plays the current sound from every view. */
 export function PlayingStrip() {
-  // In a low window the strip stays folded until it is asked for.
-  const [open, setOpen] = useState(() =>
-    innerHeight < LOW ? false : localStorage.getItem(FOLD_KEY) !== 'folded',
-  );
+  const [open, setOpen] = useState(isStripOpen);
   const [standIn, setStandIn] = useState(false);
   const [letters, setLetters] = useState(false);
   const fold = () => {
-    localStorage.setItem(FOLD_KEY, open ? 'folded' : 'open');
+    rememberStrip(!open);
     setOpen(!open);
   };
   useEffect(

@@ -5,14 +5,12 @@ import { toast } from 'sonner';
 import { listenToStudio } from '../state/live.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { followShelf } from '../state/shelf.ts';
-import { offerMeasuring } from '../sound/measuring.ts';
 import { usePerformance } from '../sound/performance-state.ts';
 import { startPerformance } from '../sound/performance.ts';
 import { Asking } from '../ui/ask.tsx';
-import { KeyPage } from './key-page.tsx';
-import { onGlobalKey } from './keys.ts';
+import { onGlobalKey, useSingleKeys } from './keys.ts';
 import { followDocuments, openStudio } from './opening.ts';
-import { PlayingStrip } from './playing-strip.tsx';
+import { isStripOpen } from './strip-fold.ts';
 import { SignInAgain } from './sign-in-again.tsx';
 import { TopLine } from './top-line.tsx';
 
@@ -25,6 +23,8 @@ const VIEWS = [
   { to: '/deliver', name: 'Deliver', Icon: PackageOpen },
 ];
 
+const KeyPage = lazy(async () => ({ default: (await import('./key-page.tsx')).KeyPage }));
+const PlayingStrip = lazy(async () => ({ default: (await import('./playing-strip.tsx')).PlayingStrip }));
 const TrialLine = lazy(async () => ({ default: (await import('./trial-line.tsx')).TrialLine }));
 
 let started = false;
@@ -32,13 +32,15 @@ let started = false;
 /** Rail, top line, view and playing strip. */
 export function Shell() {
   const [trouble, setTrouble] = useState<string>();
+  const asksForKeys = useSingleKeys((state) => state.help);
   const trying = usePerformance((state) => state.trial !== undefined);
   useEffect(() => {
     if (!started) {
       started = true;
       startPerformance();
       followShelf();
-      offerMeasuring();
+      // Nothing on the page waits for it.
+      void import('../sound/measuring.ts').then(({ offerMeasuring }) => offerMeasuring());
       // Listening begins before anything is opened, so that no change falls between.
       listenToStudio(followDocuments);
       openStudio().catch((error: Error) => setTrouble(error.message));
@@ -100,9 +102,21 @@ export function Shell() {
           </div>
         )}
       </main>
-      <PlayingStrip />
+      <Suspense
+        fallback={
+          <div
+            className={`col-span-2 border-t border-rule bg-sheet ${isStripOpen() ? 'h-[93px]' : 'h-[31px]'}`}
+          />
+        }
+      >
+        <PlayingStrip />
+      </Suspense>
       <SignInAgain />
-      <KeyPage />
+      {asksForKeys && (
+        <Suspense>
+          <KeyPage />
+        </Suspense>
+      )}
       <Asking />
     </div>
   );

@@ -1,7 +1,7 @@
 import { naturalId } from '#api/index.ts';
-import { EMPTY_BAR, readPerformed } from '#core/deliver/index.ts';
 import { partFromSmf, type SmfSong } from '#core/formats/index.ts';
-import { movedSwitch, octaveOff } from '#core/keymap/index.ts';
+import { readPerformed } from '#core/intake/index.ts';
+import { EMPTY_BAR, movedSwitch, octaveOff } from '#core/keymap/index.ts';
 import { metreTicks, TempoMap } from '#core/music/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import type { Edit } from '../../state/diff.ts';
