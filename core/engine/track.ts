@@ -1,4 +1,5 @@
 import { SOURCES } from '../catalogue/index.ts';
+import { DRIFT_CENTS } from '../keymap/index.ts';
 import { balanceGains, levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
@@ -25,7 +26,6 @@ const DARKEST_HZ = 250;
 const BRIGHTNESS_OCTAVES = 6.5;
 const OPEN = 126.5;
 const SLOWEST_ATTACK_SECONDS = 1;
-const DRIFT_CENTS = 15;
 /** How long a recorded end may last when the release is just below 64; at 0 it is nearly none. */
 const ENDS_SECONDS = 1.5;
 const FADED_DB = -60;

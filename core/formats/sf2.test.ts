@@ -2,144 +2,13 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { SOURCE } from '../catalogue/index.ts';
 import { FarloError } from '../errors/index.ts';
+import { buildFont, type BuiltZone, type Gen } from '../testing/built-font.ts';
 import { foundInSoundFont, readSoundFont } from './index.ts';
-
-/** SoundFonts built byte by byte, after the specification's tables. */
-
-type Gen = [operator: number, amount: number];
-interface BuiltZone {
-  generators: Gen[];
-  modulators?: [source: number, target: number, amount: number, amountSource: number][];
-}
-interface Built {
-  presets: { name: string; bank?: number; program?: number; zones: BuiltZone[] }[];
-  instruments: { name: string; zones: BuiltZone[] }[];
-  samples: {
-    name: string;
-    frames: number;
-    loop?: [number, number];
-    root?: number;
-    cents?: number;
-    rate?: number;
-    type?: number;
-  }[];
-}
-
-const text = (value: string, length: number) => {
-  const bytes = new Uint8Array(length);
-  for (let i = 0; i < Math.min(length - 1, value.length); i++) bytes[i] = value.charCodeAt(i);
-  return [...bytes];
-};
-const u16 = (value: number) => [value & 255, (value >> 8) & 255];
-const u32 = (value: number) => [...u16(value & 0xffff), ...u16((value >>> 16) & 0xffff)];
-const chunk = (id: string, body: number[]) => [
-  ...[...id].map((letter) => letter.charCodeAt(0)),
-  ...u32(body.length),
-  ...body,
-  ...(body.length % 2 ? [0] : []),
-];
-
-function build({ presets, instruments, samples }: Built): Uint8Array {
-  const bags = {
-    pbag: [] as number[],
-    pgen: [] as number[],
-    pmod: [] as number[],
-    ibag: [] as number[],
-    igen: [] as number[],
-    imod: [] as number[],
-  };
-  const zonesOf = (
-    bag: 'pbag' | 'ibag',
-    gen: 'pgen' | 'igen',
-    mod: 'pmod' | 'imod',
-    zones: readonly BuiltZone[],
-  ) => {
-    const first = bags[bag].length / 4;
-    for (const zone of zones) {
-      bags[bag].push(...u16(bags[gen].length / 4), ...u16(bags[mod].length / 10));
-      for (const [operator, amount] of zone.generators) bags[gen].push(...u16(operator), ...u16(amount));
-      for (const [source, target, amount, amountSource] of zone.modulators ?? [])
-        bags[mod].push(...u16(source), ...u16(target), ...u16(amount), ...u16(amountSource), ...u16(0));
-    }
-    return first;
-  };
-  const phdr = presets.flatMap(({ name, bank = 0, program = 0, zones }) => [
-    ...text(name, 20),
-    ...u16(program),
-    ...u16(bank),
-    ...u16(zonesOf('pbag', 'pgen', 'pmod', zones)),
-    ...u32(0),
-    ...u32(0),
-    ...u32(0),
-  ]);
-  phdr.push(
-    ...text('EOP', 20),
-    ...u16(0),
-    ...u16(0),
-    ...u16(bags.pbag.length / 4),
-    ...u32(0),
-    ...u32(0),
-    ...u32(0),
-  );
-  const inst = instruments.flatMap(({ name, zones }) => [
-    ...text(name, 20),
-    ...u16(zonesOf('ibag', 'igen', 'imod', zones)),
-  ]);
-  inst.push(...text('EOI', 20), ...u16(bags.ibag.length / 4));
-  bags.pbag.push(...u16(bags.pgen.length / 4), ...u16(bags.pmod.length / 10));
-  bags.ibag.push(...u16(bags.igen.length / 4), ...u16(bags.imod.length / 10));
-  for (const gen of ['pgen', 'igen'] as const) bags[gen].push(0, 0, 0, 0);
-  for (const mod of ['pmod', 'imod'] as const) bags[mod].push(...new Array<number>(10).fill(0));
-  const audio: number[] = [];
-  const shdr = samples.flatMap(
-    ({ name, frames, loop = [0, 0], root = 60, cents = 0, rate = 44_100, type = 1 }) => {
-      const start = audio.length / 2;
-      for (let i = 0; i < frames; i++) audio.push(...u16(Math.round(12_000 * Math.sin(i / 5))));
-      for (let i = 0; i < 46; i++) audio.push(0, 0);
-      return [
-        ...text(name, 20),
-        ...u32(start),
-        ...u32(start + frames),
-        ...u32(start + loop[0]),
-        ...u32(start + loop[1]),
-        ...u32(rate),
-        root,
-        cents & 255,
-        ...u16(0),
-        ...u16(type),
-      ];
-    },
-  );
-  shdr.push(...text('EOS', 20), ...new Array<number>(26).fill(0));
-  const list = (id: string, body: number[]) =>
-    chunk('LIST', [...[...id].map((l) => l.charCodeAt(0)), ...body]);
-  const body = [
-    ...[...'sfbk'].map((letter) => letter.charCodeAt(0)),
-    ...list('INFO', [...chunk('ifil', [2, 0, 4, 0]), ...chunk('INAM', text('Built font', 12))]),
-    ...list('sdta', chunk('smpl', audio)),
-    ...list('pdta', [
-      ...chunk('phdr', phdr),
-      ...chunk('pbag', bags.pbag),
-      ...chunk('pmod', bags.pmod),
-      ...chunk('pgen', bags.pgen),
-      ...chunk('inst', inst),
-      ...chunk('ibag', bags.ibag),
-      ...chunk('imod', bags.imod),
-      ...chunk('igen', bags.igen),
-      ...chunk('shdr', shdr),
-    ]),
-  ];
-  return Uint8Array.from([
-    ...[...'RIFF'].map((letter) => letter.charCodeAt(0)),
-    ...u32(body.length),
-    ...body,
-  ]);
-}
 
 const range = (low: number, high: number) => low | (high << 8);
 /** A font of one preset over one instrument zone. */
 const simple = (generators: Gen[], preset: Gen[] = [], more: Partial<BuiltZone> = {}): Uint8Array =>
-  build({
+  buildFont({
     presets: [{ name: 'Lamp organ', zones: [{ generators: [...preset, [41, 0]] }] }],
     instruments: [{ name: 'lamp', zones: [{ generators: [...generators, [53, 0]], ...more }] }],
     samples: [{ name: 'a', frames: 400, loop: [100, 300], root: 62, cents: -7 }],
@@ -149,7 +18,7 @@ const zoneIn = (bytes: Uint8Array) => foundInSoundFont(readSoundFont(bytes, 'a.s
 describe('SoundFont 2', () => {
   it('reads presets in order of bank and program, with names as words', () => {
     const font = readSoundFont(
-      build({
+      buildFont({
         presets: [
           { name: 'Drums', bank: 128, zones: [{ generators: [[41, 0]] }] },
           { name: 'Violin Pizz', program: 45, zones: [{ generators: [[41, 0]] }] },
@@ -231,7 +100,7 @@ describe('SoundFont 2', () => {
     ).toEqual([]);
   });
   it('puts global zones beneath local ones', () => {
-    const bytes = build({
+    const bytes = buildFont({
       presets: [{ name: 'p', zones: [{ generators: [[52, 3]] }, { generators: [[41, 0]] }] }],
       instruments: [
         {
@@ -331,7 +200,7 @@ describe('SoundFont 2', () => {
     expect(zoneIn(simple([[57, 3]]))).toMatchObject({ group: 3, offBy: 3 });
   });
   it('leaves out samples in the memory of a device, and says so', () => {
-    const bytes = build({
+    const bytes = buildFont({
       presets: [{ name: 'p', zones: [{ generators: [[41, 0]] }] }],
       instruments: [{ name: 'i', zones: [{ generators: [[53, 0]] }, { generators: [[53, 1]] }] }],
       samples: [

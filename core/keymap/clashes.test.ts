@@ -14,6 +14,7 @@ import {
   movedSwitch,
   octaveOff,
   PLAIN_RULES,
+  Repertoire,
   type Clash,
   type ClashContext,
   type Entry,
@@ -178,6 +179,16 @@ describe('clashes', () => {
     expect(clash).toMatchObject({ kind: 'no default', repair: { text: 'Begin with long' } });
     expect(clash.repair?.changes).toEqual([{ what: 'initial', articulation: 'long' }]);
     expect(findClashes({ ...map, entries: [] }, context)).toEqual([]);
+  });
+  it('tell what only stands in, and what nothing near it can', () => {
+    const played = { name: 'Horns', repertoire: new Repertoire([{ id: 'long' }, { id: 'accented' }]) };
+    const map = [entry('long', 24), entry('staccato', 25), entry('noises', 26)];
+    expect(clashesOf(map, { played }).map(({ kind, sentence }) => [kind, sentence])).toEqual([
+      ['stands in', 'Horns have no staccato; accented stands in.'],
+      ['stands in', 'Horns have no noises, and nothing near it.'],
+    ]);
+    const layered = [entry('long', 24, { sources: [source('long'), source('staccato')] })];
+    expect(clashesOf(layered, { played })).toMatchObject([{ kind: 'stands in', entryId: 'entry long' }]);
   });
   it('tell where the other sections differ, and offer their key while it is free', () => {
     const elsewhere = new Map([['staccato', { key: 30, where: 'Violas, Cellos' }]]);

@@ -1,9 +1,10 @@
 import { CORE_VOCABULARY, type Vocabulary } from '../catalogue/index.ts';
 import { pitchName, type ArticulationId, type MiddleC } from '../music/index.ts';
 import { freeKey, keysPlayed, type KeyRange } from './keys.ts';
-import type { Entry, Keymap, Trigger } from './keymap.ts';
+import { sourcesOf, type Entry, type Keymap, type Trigger } from './keymap.ts';
 import { areEqualRivals, compileKeymap, type Way } from './resolve.ts';
 import { spread } from './spread.ts';
+import type { Repertoire } from './voicing.ts';
 
 /** A change that would do away with a clash. */
 export interface Repair {
@@ -48,6 +49,8 @@ export interface ClashContext {
   elsewhere?: ReadonlyMap<ArticulationId, { key: number; where: string }>;
   vocabulary?: Vocabulary;
   middleC?: MiddleC;
+  /** What the instrument it is seen over plays, and its name: what only stands in is then told. */
+  played?: { name: string; repertoire: Repertoire };
 }
 
 /** Everything that does not go together in a keymap, what must not be saved first. */
@@ -60,6 +63,7 @@ export function findClashes(keymap: Keymap, context: ClashContext): Clash[] {
     ...look.insideRange(),
     ...look.unreachable(),
     ...look.noDefault(),
+    ...look.standingIn(),
     ...look.differing(),
   ];
 }
@@ -271,6 +275,27 @@ class Looking {
         ),
       };
     }
+  }
+
+  /** Sources that another articulation stands in for, or that nothing plays. */
+  *standingIn(): Generator<Clash> {
+    const { played } = this.context;
+    if (!played) return;
+    for (const entry of this.keymap.entries)
+      for (const source of sourcesOf(entry)) {
+        const found = played.repertoire.find(source.articulation);
+        if (found?.distance === 'own') continue;
+        const wanted = this.vocabulary.term(source.articulation).name;
+        yield {
+          kind: 'stands in',
+          refused: false,
+          entryId: entry.id,
+          sentence:
+            !found || found.distance === 'other'
+              ? `${played.name} have no ${wanted}, and nothing near it.`
+              : `${played.name} have no ${wanted}; ${this.vocabulary.term(found.term).name} stands in.`,
+        };
+      }
   }
 
   *noDefault(): Generator<Clash> {

@@ -7,6 +7,7 @@ import {
   plainRide,
   Responses,
   startSeconds,
+  tellParameter,
   trimSeconds,
   type ParameterId,
   type Ride,
@@ -84,6 +85,17 @@ describe('what velocity and dynamics do', () => {
     expect(struck({ shortDynamics: 'force' }, 'short', 50, 127).velocity).toBe(127);
     expect(struck({ shortDynamics: 'force' }, 'short', 27, 63.5).velocity).toBe(77);
     expect(struck({ shortDynamics: 'force' }, 'long', 50, 127).velocity).toBe(50);
+  });
+  it('is told in the units of each', () => {
+    expect(tellParameter('trim', 127)).toBe('cuts 60 ms away');
+    expect(tellParameter('drift', 127)).toBe('up to 15.0 cents');
+    expect(tellParameter('release', 127.5)).toBe('4.00 × as recorded');
+    expect(tellParameter('ends', 32)).toBe('−6.0 dB');
+    expect([tellParameter('ends', 0), tellParameter('expression', 0)]).toEqual(['off', 'silent']);
+    expect(tellParameter('attack', 127)).toBe('fades in over 1000 ms');
+    expect(tellParameter('pace', 127)).toBe('25 % of a move is heard');
+    expect(tellParameter('start', 127)).toBe('up to 80 ms in');
+    expect(tellParameter('dynamics', 127)).toBe('100 %');
   });
   it('has bounds in seconds and shares', () => {
     expect([trimSeconds(0), trimSeconds(127), trimSeconds(-5)]).toEqual([0, 0.06, 0]);

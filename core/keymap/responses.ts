@@ -78,6 +78,37 @@ const LINES: Readonly<Record<ParameterId, Line>> = {
   ],
 };
 
+/** What a heard value of a parameter comes to, with its unit, where it has one. */
+export function tellParameter(id: ParameterId, value: number): string {
+  const round = (number: number, digits = 0) => number.toFixed(digits).replace('-', '−');
+  switch (id) {
+    case 'trim':
+      return `cuts ${round(trimSeconds(value) * 1000)} ms away`;
+    case 'start':
+      return `up to ${round(startSeconds(value) * 1000)} ms in`;
+    case 'drift':
+      return `up to ${round((value / 127) * DRIFT_CENTS, 1)} cents`;
+    case 'release':
+      return `${round(4 ** ((value - 64) / 63.5), 2)} × as recorded`;
+    case 'ends':
+    case 'noise':
+      return value === 0 ? 'off' : `${round(20 * Math.log10(value / 64), 1)} dB`;
+    case 'attack':
+      return value <= 64
+        ? 'as recorded, or quicker'
+        : `fades in over ${round(((value - 64) / 63) ** 2 * 1000)} ms`;
+    case 'pace':
+      return `${round(paceShare(value) * 100)} % of a move is heard`;
+    case 'expression':
+      return value === 0 ? 'silent' : `${round(40 * Math.log10(value / 127), 1)} dB`;
+    default:
+      return `${round((value / 127) * 100)} %`;
+  }
+}
+
+/** Furthest that a pitch drift of 127 wanders either way. */
+export const DRIFT_CENTS = 15;
+
 /** Everything a controller can move, in the order of display. */
 export const PARAMETERS: readonly Parameter[] = PARAMETER_IDS.map((id) => {
   const [name, controller, help] = LINES[id];

@@ -1,10 +1,12 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, openSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { say, Trouble } from './say.mjs';
 
 const READY_SECONDS = 60;
+/** A database that does not end by itself in this time is killed: it comes back from that by its log. */
+const END_SECONDS = 15;
 
 /** True when something listens on a loopback port. */
 export function portTaken(port) {
@@ -46,7 +48,12 @@ async function endLeftOver(folder) {
   say('A database of an earlier start is still running; it is ended first …');
   process.kill(pid, 'SIGTERM');
   // It takes its pid file away before it lets go of the folder: the process itself must be gone.
+  let killed = false;
   for (let waited = 0; isAlive(pid); waited += 0.1) {
+    if (waited > END_SECONDS && !killed) {
+      process.kill(pid, 'SIGKILL');
+      killed = true;
+    }
     if (waited > READY_SECONDS)
       throw new Trouble(
         `The database of an earlier start (process ${pid}) does not end. Wait a moment, then start again.`,
@@ -96,6 +103,7 @@ export async function startMariadb({ folder, port, name, password, onExit }) {
     { mode: 0o600 },
   );
   const out = openSync(log, 'a');
+  const logged = statSync(log).size;
   const child = spawn(
     mariadbd(),
     [
@@ -122,7 +130,10 @@ export async function startMariadb({ folder, port, name, password, onExit }) {
       resolve();
     }),
   );
-  for (let waited = 0; !(await portTaken(port)); waited += 0.1) {
+  // Its port is open before it is done with its first statements; told to end in between, it would never do so.
+  const isReady = async () =>
+    (await portTaken(port)) && readFileSync(log).subarray(logged).includes('ready for connections');
+  for (let waited = 0; !(await isReady()); waited += 0.1) {
     if (exited)
       throw new Trouble(
         `The database does not start: ${errorLine(log)}. Nothing was changed. If the disk is full, free some space and start again; if ${data} is damaged, bring back your last backup into a new folder (npm run restore), and keep this one until all is well. The whole story is in ${log}.`,

@@ -1,8 +1,12 @@
-import type { Clash } from '#core/keymap/index.ts';
+import { Link } from 'react-router';
+import type { Clash, ClashKind } from '#core/keymap/index.ts';
 import { Notice } from '../../ui/heading.tsx';
 import type { HouseKeymap } from '../../state/keymaps.ts';
 import { change, repairEdits } from './keymap-edits.ts';
 import { choose, useKeymaps } from './keymaps-state.ts';
+
+/** What is good to know and need not be mended. */
+const QUIET: ReadonlySet<ClashKind> = new Set(['differs', 'unreachable', 'stands in']);
 
 /** Clashes as sentences: each leads to its place and offers what would mend it. */
 export function ClashList({
@@ -17,11 +21,16 @@ export function ClashList({
   return (
     <ul aria-label="Clashes">
       {clashes.map((clash) => (
-        <li key={`${clash.kind} ${clash.entryId} ${clash.triggerId}`}>
-          <Notice tone={clash.kind === 'differs' || clash.kind === 'unreachable' ? 'straw' : 'warm'}>
+        <li key={`${clash.kind} ${clash.entryId} ${clash.triggerId} ${clash.sentence}`}>
+          <Notice tone={QUIET.has(clash.kind) ? 'straw' : 'warm'}>
             <button type="button" className="text-left" title="Show it" onClick={() => choose(clash.entryId)}>
               {clash.sentence}
             </button>{' '}
+            {clash.kind === 'stands in' && (
+              <Link to="/keymaps/coverage" className="text-cool underline">
+                See who has it
+              </Link>
+            )}
             {clash.repair && (
               <button
                 type="button"

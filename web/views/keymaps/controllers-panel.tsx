@@ -4,6 +4,7 @@ import {
   PARAMETERS,
   PLAIN_TOUCH,
   plainRide,
+  tellParameter,
   Responses,
   type Parameter,
   type ParameterId,
@@ -164,6 +165,8 @@ function RideFields({
   const set = (fields: Partial<Omit<Ride, 'id' | 'parameter'>>, merge?: string) =>
     change(`How ${name} is ridden`, house, rideEdits(house, id, fields), merge && `${id} ${merge}`);
   const followed = responses.led(id).length > 1;
+  const leader = responses.ride(responses.leader(id));
+  const leaderValue = usePerformance((state) => state.ridden[leader.controller]) ?? leader.rest;
   const value = ridden ?? ride.rest;
   return (
     <div className="pb-2">
@@ -216,6 +219,9 @@ function RideFields({
           )}
         </div>
       </div>
+      <p className="text-ink-2" aria-live="polite">
+        Now: {tellParameter(id, responses.shape(id, leaderValue))}
+      </p>
       {ride.follows === '' && (
         <Ruler
           compact

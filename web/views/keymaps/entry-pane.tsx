@@ -92,7 +92,7 @@ export function EntryPane({
           <ClashList house={house} clashes={others} mayEdit={mayEdit} />
         </>
       )}
-      {clashes.length === 0 && house.keymap.entries.length > 0 && (
+      {!clashes.some(({ kind }) => kind !== 'stands in') && house.keymap.entries.length > 0 && (
         <p className="mt-4 text-ink-2">Everything goes together: each note has exactly one answer.</p>
       )}
     </>

@@ -184,7 +184,11 @@ function EntryRow({
         {clashes.length > 0 && (
           <TriangleAlert
             size={15}
-            className={clashes.some((one) => one.kind !== 'differs') ? 'text-warm' : 'text-straw'}
+            className={
+              clashes.some(({ kind }) => kind !== 'differs' && kind !== 'stands in')
+                ? 'text-warm'
+                : 'text-straw'
+            }
             aria-label={clashes.map(({ sentence }) => sentence).join(' ')}
             role="img"
           />

@@ -3,7 +3,7 @@ import type { Clash } from '#core/keymap/index.ts';
 import type { Edit } from '../../state/diff.ts';
 
 /** What stands in the side pane beside the chosen articulation. */
-export type Beside = 'entry' | 'rules' | 'controllers' | 'words' | 'compare' | 'along';
+export type Beside = 'entry' | 'rules' | 'controllers' | 'words' | 'compare' | 'along' | 'history';
 
 interface KeymapsState {
   /** Entry whose triggers and sources the side pane shows. */

@@ -1,12 +1,21 @@
+import { X } from 'lucide-react';
 import { useEffect } from 'react';
 import { Link, useParams } from 'react-router';
+import type { InstrumentSummary } from '#api/index.ts';
 import { compareKeymaps, firstArticulation } from '#core/keymap/index.ts';
 import { PLAIN_POSITION } from '#core/mixing/index.ts';
+import { HistoryPane } from '../../app/history-pane.tsx';
 import { usePageTitle } from '../../app/page-title.ts';
 import { selectTrack, takeUp } from '../../sound/hands.ts';
 import { useInstruments, wantInstrument } from '../../sound/instruments.ts';
 import { useDocuments, useList } from '../../state/documents.ts';
-import { keymapById, useVocabulary } from '../../state/keymaps.ts';
+import {
+  keymapById,
+  keymapOfInstrument,
+  summaryOf,
+  useVocabulary,
+  type HouseKeymap,
+} from '../../state/keymaps.ts';
 import { useLibraries } from '../../state/libraries.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
@@ -103,6 +112,7 @@ const BESIDE: readonly { is: Beside; text: string; title: string }[] = [
   { is: 'controllers', text: 'Controllers', title: 'Which controller moves what, and what velocity does' },
   { is: 'words', text: 'Words', title: 'What the instrument’s own articulations are in the house’s words' },
   { is: 'along', text: 'Take along', title: 'On paper or as a file, and in from a file' },
+  { is: 'history', text: 'History', title: 'Who changed what of keymaps and words, and the way back' },
 ];
 
 function Actions() {
@@ -212,35 +222,110 @@ function Whose({ looked: { house, instrument, track }, mayEdit }: { looked: Look
       : keymapId === house.keymap.id,
   ).length;
   return (
-    <div className="flex flex-wrap items-baseline gap-x-2 gap-y-1 border-b border-rule-soft px-3 py-1.5">
-      <h2 className="font-serif text-[17px] font-semibold">{track?.name ?? instrument.name}</h2>
-      <span className="min-w-0 flex-1 text-ink-2">
-        {house.trackId !== ''
-          ? `an own keymap${base ? `, ${differences === 0 ? 'like' : `${differences} ${differences === 1 ? 'difference' : 'differences'} from`} ${base.keymap.name}` : ''}`
-          : house.kept
-            ? `the house’s keymap “${house.keymap.name}”, ${users === 0 ? 'no track plays' : users === 1 ? 'one track plays' : `${users} tracks play`} by it`
-            : 'the keys its maker suggests; the first change makes it the house’s'}
-      </span>
-      {track &&
-        (house.trackId === '' ? (
-          <Button
-            disabled={!mayEdit}
-            title="What is changed then holds for this track alone; the difference is shown"
-            onClick={() => keepVariant(house, track)}
-          >
-            Keep an own one
-          </Button>
-        ) : (
-          <>
-            <Button onClick={() => useKeymaps.setState({ beside: 'compare' })}>Show the difference</Button>
-            <Button disabled={!mayEdit} onClick={() => dropVariant(house, track)}>
-              Play by the house’s
+    <div className="border-b border-rule-soft px-3 py-1.5">
+      <div className="flex flex-wrap items-baseline gap-x-2 gap-y-1">
+        <h2 className="font-serif text-[17px] font-semibold">{track?.name ?? instrument.name}</h2>
+        <span className="min-w-0 flex-1 text-ink-2">
+          {house.trackId !== ''
+            ? `an own keymap${base ? `, ${differences === 0 ? 'like' : `${differences} ${differences === 1 ? 'difference' : 'differences'} from`} ${base.keymap.name}` : ''}`
+            : house.kept
+              ? `the house’s keymap “${house.keymap.name}”, ${users === 0 ? 'no track plays' : users === 1 ? 'one track plays' : `${users} tracks play`} by it`
+              : 'the keys its maker suggests; the first change makes it the house’s'}
+        </span>
+        {track &&
+          (house.trackId === '' ? (
+            <Button
+              disabled={!mayEdit}
+              title="What is changed then holds for this track alone; the difference is shown"
+              onClick={() => keepVariant(house, track)}
+            >
+              Keep an own one
             </Button>
-          </>
-        ))}
+          ) : (
+            <>
+              <Button onClick={() => useKeymaps.setState({ beside: 'compare' })}>Show the difference</Button>
+              <Button disabled={!mayEdit} onClick={() => dropVariant(house, track)}>
+                Play by the house’s
+              </Button>
+            </>
+          ))}
+      </div>
+      {house.trackId === '' && <MadeFor house={house} instrument={instrument} mayEdit={mayEdit} />}
     </div>
   );
 }
+
+/** Which instruments a keymap of the house is made for, beside the one it is seen over. */
+function MadeFor({
+  house,
+  instrument,
+  mayEdit,
+}: {
+  house: HouseKeymap;
+  instrument: InstrumentSummary;
+  mayEdit: boolean;
+}) {
+  const libraries = useLibraries((state) => state.libraries);
+  const records = useDocuments((state) => state.records);
+  const set = (ids: readonly string[], label: string) =>
+    change(label, house, [
+      { kind: 'keymap', id: house.keymap.id, op: 'update', fields: { instruments: ids.join('|') } },
+    ]);
+  const others = (libraries ?? []).flatMap((library) =>
+    library.instruments
+      .filter(({ id, family }) => family === instrument.family && !house.instrumentIds.includes(id))
+      // What has a keymap of its own keeps it; copying is for that.
+      .filter((one) => !keymapOfInstrument(records, one).kept)
+      .map((one) => ({ ...one, library: library.name })),
+  );
+  const also = house.instrumentIds.filter((id) => id !== instrument.id);
+  return (
+    <div className="flex flex-wrap items-center gap-x-2 text-ink-2">
+      {also.map((id) => (
+        <span key={id} className="inline-flex items-center gap-0.5">
+          also for {summaryOf(id)?.name ?? 'an instrument that is gone'}
+          <button
+            type="button"
+            disabled={!mayEdit}
+            aria-label={`No longer for ${summaryOf(id)?.name ?? 'it'}`}
+            title="It is played by its maker’s keys again"
+            className="grid size-6 place-items-center text-ink-3 hover:text-warm"
+            onClick={() =>
+              set(
+                house.instrumentIds.filter((one) => one !== id),
+                'Keymap for fewer instruments',
+              )
+            }
+          >
+            <X size={13} aria-hidden />
+          </button>
+        </span>
+      ))}
+      {others.length > 0 && (
+        <select
+          aria-label="Use it for another instrument too"
+          className="min-h-6 max-w-[260px] rounded-md border border-transparent bg-transparent text-sm text-cool hover:border-rule"
+          disabled={!mayEdit || house.instrumentIds.length >= MOST_INSTRUMENTS}
+          value=""
+          onChange={(event) =>
+            event.target.value &&
+            set([...house.instrumentIds, event.target.value], 'Keymap for another instrument')
+          }
+        >
+          <option value="">Use it for another instrument too …</option>
+          {others.map(({ id, name, library }) => (
+            <option key={id} value={id}>
+              {name} · {library}
+            </option>
+          ))}
+        </select>
+      )}
+    </div>
+  );
+}
+
+/** As many ids as a keymap can keep. */
+const MOST_INSTRUMENTS = 50;
 
 /** Articulations that are not in the keymap yet: the instrument's own first. */
 function AddEntry({ looked: { house, instrument }, mayEdit }: { looked: LookedAt; mayEdit: boolean }) {
@@ -297,6 +382,7 @@ function AddEntry({ looked: { house, instrument }, mayEdit }: { looked: LookedAt
 
 function BesidePane({ looked }: { looked: LookedAt }) {
   const { beside, entryId } = useKeymaps();
+  const houseId = useDocuments((state) => state.houseId);
   const mayEdit = useMayEdit();
   const middleC = useList('template')[0]?.middleC ?? 4;
   const clashes = useClashes(looked);
@@ -305,6 +391,13 @@ function BesidePane({ looked }: { looked: LookedAt }) {
   if (beside === 'compare') return <ComparePanel {...{ looked, middleC, mayEdit }} />;
   if (beside === 'controllers') return <ControllersPanel {...{ looked, mayEdit }} />;
   if (beside === 'words') return <TranslationPanel {...{ looked, mayEdit }} />;
+  if (beside === 'history')
+    return (
+      <>
+        <h2 className="mb-1 font-serif text-xl font-semibold">History</h2>
+        <HistoryPane kind="house" id={houseId} />
+      </>
+    );
   if (beside === 'along') return <AlongPanel {...{ looked, middleC, mayEdit }} />;
   const entry = house.keymap.entries.find(({ id }) => id === entryId);
   return <EntryPane {...{ house, entry, instrument, clashes, middleC, mayEdit }} />;

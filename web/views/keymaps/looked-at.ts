@@ -11,6 +11,7 @@ import {
   rangeOfSummary,
   summaryOf,
   vocabularyOf,
+  voicingOf,
   type HouseKeymap,
 } from '../../state/keymaps.ts';
 import { useLibraries } from '../../state/libraries.ts';
@@ -95,6 +96,14 @@ export function clashContext(
     elsewhere: agreementOf(records).elsewhere(house),
     vocabulary: vocabularyOf(records),
     middleC: listOf(records, 'template')[0]?.middleC ?? 4,
+    ...(instrument
+      ? {
+          played: {
+            name: instrument.name,
+            repertoire: voicingOf(records, house.keymap, instrument).repertoire,
+          },
+        }
+      : {}),
   };
 }
 

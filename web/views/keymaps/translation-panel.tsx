@@ -86,6 +86,11 @@ function TranslationRow({
     else edit(label, [{ kind: 'translation', id: recordId, op: 'update', fields }]);
   };
   const taken = new Set(rows.map(({ term }) => term));
+  const addWord = (term: string) => {
+    // The word it has so far is kept beside the new one.
+    const first = own.length > 0 ? [] : [add(plain)];
+    edit(label, [...first, add({ ...plain, term })]);
+  };
   return (
     <>
       <div className="flex items-baseline justify-between gap-2">
@@ -151,6 +156,39 @@ function TranslationRow({
           />
         </div>
       ))}
+      <div className="flex items-center justify-between">
+        <select
+          aria-label={`What else ${name} is to the house`}
+          className="min-h-6 rounded-md border border-transparent bg-transparent text-sm text-cool hover:border-rule"
+          value=""
+          disabled={!mayEdit}
+          onChange={(event) => event.target.value && addWord(event.target.value)}
+        >
+          <option value="">and also …</option>
+          {vocabulary.terms
+            .filter((term) => !taken.has(term.id))
+            .map((term) => (
+              <option key={term.id} value={term.id}>
+                {term.name}
+              </option>
+            ))}
+        </select>
+        {own.length > 0 && (
+          <button
+            type="button"
+            disabled={!mayEdit}
+            className="min-h-6 text-cool underline disabled:opacity-50"
+            onClick={() =>
+              edit(
+                label,
+                own.map((one): Edit => ({ kind: 'translation', id: one.id, op: 'remove' })),
+              )
+            }
+          >
+            As brought in
+          </button>
+        )}
+      </div>
     </>
   );
 }

@@ -10,7 +10,7 @@ import { useMayEdit, useSession } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Menu } from '../../ui/menu.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
-import { HistoryPane } from './history-pane.tsx';
+import { HistoryPane } from '../../app/history-pane.tsx';
 import { TrackTable } from './track-table.tsx';
 
 /** The studio's templates and cues, the tracks of the open template, and the history of both. */

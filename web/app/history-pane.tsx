@@ -1,13 +1,13 @@
 import { useState } from 'react';
 import type { DocumentKind } from '#api/index.ts';
-import { request } from '../../state/api-client.ts';
-import { useDocuments } from '../../state/documents.ts';
-import { useAct, useHistory } from '../../state/queries.ts';
-import { useMayEdit } from '../../state/session.ts';
-import { Button } from '../../ui/button.tsx';
-import { dayAndTime } from '../../ui/day-and-time.ts';
-import { Notice } from '../../ui/heading.tsx';
-import { confirmLoss } from '../../ui/ask.tsx';
+import { request } from '../state/api-client.ts';
+import { useDocuments } from '../state/documents.ts';
+import { useAct, useHistory } from '../state/queries.ts';
+import { useMayEdit } from '../state/session.ts';
+import { Button } from '../ui/button.tsx';
+import { dayAndTime } from '../ui/day-and-time.ts';
+import { Notice } from '../ui/heading.tsx';
+import { confirmLoss } from '../ui/ask.tsx';
 
 /** Who changed what and when, newest first, and the way back to any of it. */
 export function HistoryPane({ kind, id }: { kind: DocumentKind; id: string | undefined }) {
