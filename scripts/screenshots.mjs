@@ -192,6 +192,6 @@ for (const colorScheme of ['light', 'dark']) {
   await page.getByRole('button', { name: 'Bounce the cue' }).click();
   await page.getByRole('link', { name: 'Save' }).first().waitFor({ timeout: 120_000 });
   await page.getByRole('button', { name: 'MIDI, performed' }).click();
-  await shot('deliver');
+  if (colorScheme === 'light') await shot('deliver');
 }
 await browser.close();

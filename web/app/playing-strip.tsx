@@ -1,14 +1,14 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { ChevronDown, ChevronUp } from 'lucide-react';
-import { instrumentRange, playableRange } from '#core/catalogue/index.ts';
 import type { Keymap, ParameterId } from '#core/keymap/index.ts';
-import { useItem, useList } from '../state/documents.ts';
-import { responsesOf, useVocabulary } from '../state/keymaps.ts';
+import { useDocuments, useItem, useList } from '../state/documents.ts';
+import { responsesOf, useVocabulary, voicingOf } from '../state/keymaps.ts';
 import { playWithComputerKeys } from '../sound/computer-keys.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { connectMidi, sendFrom, STAND_IN, useMidi } from '../sound/midi.ts';
 import { selectArticulation } from '../sound/hands.ts';
 import { usePerformance } from '../sound/performance-state.ts';
+import { rangeOfWord } from '../sound/playing-by.ts';
 import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
 import { Ruler } from '../ui/ruler.tsx';
@@ -50,7 +50,7 @@ export function PlayingStrip() {
   const instrumentId = taken?.instrumentId ?? tried ?? track?.instrumentId ?? '';
   const load = useInstruments((state) => state.loads[instrumentId]);
   const error = useInstruments((state) => state.errors[instrumentId]);
-  const name = load?.instrument.articulations.find((a) => a.id === articulation)?.name ?? articulation;
+  const name = useVocabulary().term(articulation).name;
   return (
     <section aria-label="Playing strip" className="col-span-2 border-t border-rule bg-sheet">
       <div className={`flex ${open ? 'h-[92px]' : 'h-[30px]'} items-stretch`}>
@@ -176,14 +176,14 @@ function PlayedKeyboard() {
     entry.triggers.flatMap(({ kind, number }) => (kind === 'key' ? [{ key: number, entry }] : [])),
   );
   const template = useList('template')[0];
-  const current = load?.instrument.articulations.find((a) => a.id === articulation);
+  const records = useDocuments((state) => state.records);
   return (
     <Keyboard
       low={21}
       high={108}
       middleC={template?.middleC ?? 4}
       held={held}
-      range={(current && playableRange(current)) ?? (load && instrumentRange(load.instrument))}
+      range={load && rangeOfWord(load.instrument, voicingOf(records, keymap, load.instrument), articulation)}
       tabs={switches.map(({ key, entry }) => ({
         key,
         text: vocabulary.term(entry.articulation).tab,

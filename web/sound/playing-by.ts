@@ -1,4 +1,5 @@
-import type { Keymap } from '#core/keymap/index.ts';
+import { instrumentRange, type Instrument } from '#core/catalogue/index.ts';
+import type { Keymap, Voicing } from '#core/keymap/index.ts';
 import type { LiveSetup } from '#core/performance/index.ts';
 import type { Item } from '../state/documents.ts';
 import { keymapOfInstrument, keymapOfTrack, responsesOf, summaryOf, voicingOf } from '../state/keymaps.ts';
@@ -24,6 +25,16 @@ const setup = (records: Records, keymap: Keymap | undefined, instrument: Playabl
   voicing: voicingOf(records, keymap, instrument),
   responses: responsesOf(keymap),
 });
+
+/** Keys on which an articulation sounds over an instrument, with whatever stands in for it; all of its keys when nothing does. */
+export function rangeOfWord(
+  instrument: Instrument,
+  voicing: Voicing,
+  articulation: string,
+): { low: number; high: number } | undefined {
+  const own = voicing.indicesOf(articulation).map((index) => instrument.articulations[index]);
+  return instrumentRange({ articulations: own }) ?? instrumentRange(instrument);
+}
 
 /** What a sound outside any track is played by: the instrument as it is, or its keymap of the house. */
 export function setupOfTaken(records: Records, instrument: Playable, byKeymap: boolean): LiveSetup {

@@ -26,6 +26,19 @@ describe('what the open cue does not use', () => {
       { id: 'flute', articulation: 'long' },
     ]);
   });
+  it('keeps what sounds for a word by its keymap: layers, and what stands in', () => {
+    const records = {
+      track: Table.of('track', [{ id: 't', instrumentId: 'violins', articulation: 'long' }]),
+      part: Table.of('part', [{ id: 'p', trackId: 't' }]),
+      mark: Table.of('mark', [{ id: 'm', partId: 'p', articulation: 'staccato' }]),
+    };
+    const soundingFor = (_track: unknown, word: string) =>
+      word === 'long' ? ['long', 'near bridge'] : ['off the string'];
+    const loads = { violins: loaded('long', 'near bridge', 'off the string', 'staccato') };
+    expect(unusedArticulations(records, loads, soundingFor)).toEqual([
+      { id: 'violins', articulation: 'staccato' },
+    ]);
+  });
 });
 
 describe('levels of a saved sound', () => {

@@ -1,9 +1,10 @@
 import { useState } from 'react';
 import { Ellipsis, FileUp, Plus } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
-import { articulationTerm } from '#core/catalogue/index.ts';
 import { useDocuments, useItem, type Item } from '../../state/documents.ts';
+import { useVocabulary } from '../../state/keymaps.ts';
 import { useMayEdit, useSession } from '../../state/session.ts';
+import { useTrackKeymap } from '../../app/use-keymap.ts';
 import { usePageTitle } from '../../app/page-title.ts';
 import { cueActions, newCue } from '../../app/document-actions.ts';
 import { Menu } from '../../ui/menu.tsx';
@@ -175,10 +176,14 @@ function EditorHead({ track }: { track: Item<'track'> }) {
   const mayEdit = useMayEdit();
   const articulation = usePerformance((state) => state.articulation);
   const plan = usePerformance((state) => state.plans[track.id]);
-  const options = (plan?.context.instrument.articulations ?? []).map((a) => ({
-    value: a.id,
-    text: articulationTerm(a.id).name,
-  }));
+  const vocabulary = useVocabulary();
+  const house = useTrackKeymap(track);
+  // What the keymap has comes first, in its order, then what else the instrument plays.
+  const words = new Set([
+    ...(house?.keymap.entries ?? []).map((entry) => entry.articulation),
+    ...(plan?.context.voicing?.repertoire.terms ?? []),
+  ]);
+  const options = plan ? [...words].map((id) => ({ value: id, text: vocabulary.term(id).name })) : [];
   const choose = (value: string) => {
     selectArticulation(value);
     const notes = selectedNotes();

@@ -1,6 +1,6 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
-import { articulationTerm } from '#core/catalogue/index.ts';
 import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
+import { useVocabulary } from '../../../state/keymaps.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
 import { partOf } from '../../../state/cue.ts';
@@ -18,6 +18,7 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
   useEditor((state) => state.pixelsPerTick);
   const markId = useEditor((state) => state.markId);
   const mayEdit = useMayEdit();
+  const vocabulary = useVocabulary();
   const drag = useRef<
     { from: number; to: number } | { mark: Item<'mark'>; end: 'startTick' | 'endTick' } | undefined
   >(undefined);
@@ -129,7 +130,7 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
             className={`absolute top-[2px] h-[22px] overflow-hidden border-b border-l-2 border-ink pl-1.5 text-left font-serif text-[15px] whitespace-nowrap italic ${chosen ? 'bg-cool-tint' : ''}`}
             style={{ left, width: Math.max(10, right - left - 3) }}
           >
-            {articulationTerm(mark.articulation).name}
+            {vocabulary.term(mark.articulation).name}
           </button>
         );
       })}

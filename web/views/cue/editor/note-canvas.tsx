@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { instrumentRange, playableRange } from '#core/catalogue/index.ts';
 import type { Note } from '#core/music/index.ts';
 import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { singleKeysOn } from '../../../app/keys.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
+import { rangeOfWord } from '../../../sound/playing-by.ts';
 import { metreOf, partOf, tempoOf } from '../../../state/cue.ts';
 import { sendFrom } from '../../../sound/midi.ts';
 import { useSize } from '../../../ui/use-size.ts';
@@ -59,15 +59,14 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     const context = element && fitCanvas(element, width, height);
     if (!element || !context) return;
     const inks = inksOf(element);
-    const { instrument } = plan?.context ?? {};
-    const current = instrument?.articulations.find((a) => a.id === track.articulation);
+    const { instrument, voicing } = plan?.context ?? {};
     paintGrid(
       context,
       inks,
       metre,
       width,
       height,
-      (current && playableRange(current)) ?? (instrument && instrumentRange(instrument)),
+      instrument && voicing && rangeOfWord(instrument, voicing, track.articulation),
     );
     if (plan) paintPlan(context, inks, plan, tempo, width, height);
     paintNotes(context, inks, part.notes, width, height);
