@@ -18,6 +18,7 @@ const TESTS = {
     'core/performance/performance.test.ts',
     'core/performance/moves.test.ts',
     'core/performance/leads.test.ts',
+    'core/performance/keymapped.test.ts',
   ],
   'server/store': ['server/store/**/*.test.ts', 'server/http/**/*.test.ts'],
   'server/http': ['server/http/**/*.test.ts', 'server/store/**/*.test.ts', 'server/samples/import.test.ts'],

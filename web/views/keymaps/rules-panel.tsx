@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react';
 import { assignKeys, plainTrigger, type Assigned } from '#core/keymap/index.ts';
 import { pitchName, type MiddleC } from '#core/music/index.ts';
 import { edit, useDocuments } from '../../state/documents.ts';
-import { keepingEdits, vocabularyOf, type HouseKeymap } from '../../state/keymaps.ts';
+import { keepingEdits, removalEdits, vocabularyOf, type HouseKeymap } from '../../state/keymaps.ts';
 import type { Edit } from '../../state/diff.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -144,6 +144,21 @@ export function RulesPanel({
       </ul>
       <Button look="main" className="mt-2" disabled={!mayEdit || changes.length === 0} onClick={apply}>
         Give these keys
+      </Button>
+      <GroupTitle>The maker’s keys</GroupTitle>
+      <p className="text-ink-2">
+        {looked.house.kept
+          ? 'What the house has changed can be put down: the instrument is then played by the keys its maker suggests.'
+          : 'The instrument is played by the keys its maker suggests.'}
+      </p>
+      <Button
+        look="loss"
+        className="mt-1"
+        disabled={!mayEdit || !looked.house.kept || looked.house.trackId !== ''}
+        title="Undo brings the house’s keymap back"
+        onClick={() => edit('Back to the maker’s keys', removalEdits(looked.house))}
+      >
+        Back to the maker’s keys
       </Button>
     </>
   );
