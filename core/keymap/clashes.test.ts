@@ -18,6 +18,7 @@ import {
   type Clash,
   type ClashContext,
   type Entry,
+  type Source,
 } from './index.ts';
 
 const VIOLINS = { low: 55, high: 94, name: 'Violins' };
@@ -350,6 +351,26 @@ describe('two keymaps held against each other', () => {
       { articulation: 'tremolo', mine: undefined, theirs: 'D#1' },
     ]);
     expect(compareKeymaps(mine, mine)).toEqual([]);
+  });
+  it('tell velocities, parts, morphs and what only marks select', () => {
+    const layers = (fields: Partial<Source> = {}, morph?: number): Entry => ({
+      ...entry('long', []),
+      sources: [
+        source('long', { velocityHigh: 99 }),
+        source('hit', { velocityLow: 100, part: 'attack', ...fields }),
+      ],
+      ...(morph === undefined ? {} : { morph }),
+    });
+    const words = (one: Entry) => compareKeymaps(keymapOf([one]), keymapOf([]))[0].mine;
+    expect(words(entry('long', []))).toBe('marks only');
+    expect(words(layers())).toBe(
+      'marks only; sounds hit, velocity 100 to 127, attack and long, velocity 1 to 99',
+    );
+    expect(words(layers({ morphAt: 64 }, 2))).toBe(
+      'marks only; sounds hit, velocity 100 to 127, attack at 64 and long, velocity 1 to 99 at 0, morphed by controller 2',
+    );
+    // Where a source stands on a morph says nothing while there is none.
+    expect(compareKeymaps(keymapOf([layers()]), keymapOf([layers({ morphAt: 64 })]))).toEqual([]);
   });
 });
 

@@ -112,6 +112,40 @@ describe('what a keymap makes of what is played', () => {
       sources: [{ articulation: 'harmonics' }],
     });
   });
+  it('counts both ends of a range in, and takes nothing for moved that has not been', () => {
+    const ranged = (low: number, high: number, kind: 'controller' | 'velocity' = 'controller') => [
+      entry('long', 24),
+      entry('tremolo', [trigger({ id: 't', kind, number: 32, low, high })]),
+    ];
+    const moved = (value: number) =>
+      got(ranged(40, 80), { kind: 'control', controller: 32, value }, press(60));
+    expect([39, 40, 80, 81].map(moved)).toEqual(['long', 'tremolo', 'tremolo', 'long']);
+    const struck = (velocity: number) => got(ranged(40, 80, 'velocity'), press(60, velocity));
+    expect([39, 40, 80, 81].map(struck)).toEqual(['long', 'tremolo', 'tremolo', 'long']);
+    // A range from 0 up does not hold until its controller is moved to 0.
+    expect(got(ranged(0, 10), press(60))).toBe('long');
+    expect(got(ranged(0, 10), { kind: 'control', controller: 33, value: 5 }, press(60))).toBe('long');
+    expect(got(ranged(0, 10), { kind: 'control', controller: 32, value: 0 }, press(60))).toBe('tremolo');
+    // One value is a range.
+    expect(got(ranged(7, 7), { kind: 'control', controller: 32, value: 7 }, press(60))).toBe('tremolo');
+  });
+  it('knows the keys of MIDI, first to last, and no others', () => {
+    const map = [entry('long', 0), entry('tremolo', 127)];
+    expect(got(map, press(127), press(60))).toBe('tremolo');
+    expect(got(map, press(127), press(0), press(60))).toBe('long');
+    const beyond = compileKeymap(keymapOf([entry('muted', 128), entry('hit', -1)]));
+    expect([...beyond.switches].some((kind) => kind !== 0)).toBe(false);
+  });
+  it('takes the switch key itself out of what sounds, latching or held, and its release too', () => {
+    const held = trigger({ id: 'h', number: 25, hold: 'held' });
+    const map = keymapOf([entry('long', 24), entry('tremolo', [held])]);
+    expect(play(map, [press(24)])).toMatchObject({ taken: true, sources: [] });
+    expect(play(map, [press(25)])).toMatchObject({ taken: true, articulation: 'tremolo', because: [held] });
+    expect(play(map, [press(25), release(25)])).toMatchObject({ taken: true, articulation: 'long' });
+    expect(play(map, [release(24)]).taken).toBe(true);
+    expect(play(map, [press(60)]).taken).toBe(false);
+    expect(play(map, [release(60)]).taken).toBe(false);
+  });
   it('tells what sounds, split by velocity or layered, and why', () => {
     const map = [
       entry('pizzicato', 24, {
@@ -127,6 +161,55 @@ describe('what a keymap makes of what is played', () => {
     expect(soft.because).toEqual(map[0].triggers);
     const loud = play(keymapOf(map), [press(24), press(60, 112)]);
     expect(loud.sources.map((one) => one.articulation)).toEqual(['snapped', 'off the string']);
+  });
+});
+
+describe('what has to be sent for an articulation', () => {
+  const bank = trigger({ id: 'b', kind: 'bank', number: 3 });
+  const program = trigger({ id: 'p', kind: 'program', number: 9 });
+  const held = trigger({ id: 'h', number: 25, hold: 'held' });
+  const range = trigger({ id: 'c', kind: 'controller', number: 32, low: 40, high: 80 });
+  const loud = trigger({ id: 'v', kind: 'velocity', low: 100, high: 120 });
+  const channel = trigger({ id: 'n', kind: 'channel', number: 6 });
+  const select = (triggers: readonly Trigger[], note = { channel: 2, velocity: 70 }) => {
+    const compiled = compileKeymap(keymapOf([entry('long', 24), entry('tremolo', triggers)]));
+    return selectingOf(compiled, initialState(compiled.keymap), 'tremolo', note);
+  };
+  it('goes out bank, program, controller, key, however its conditions stand', () => {
+    for (const triggers of [
+      [held, range, program, bank],
+      [bank, program, range, held],
+    ])
+      expect(select(triggers)).toMatchObject({
+        before: [
+          { kind: 'bank', bank: 3 },
+          { kind: 'program', program: 9 },
+          { kind: 'control', controller: 32, value: 60 },
+          { kind: 'press', channel: 0, key: 25 },
+        ],
+        heldKeys: [25],
+        channel: 2,
+        velocity: 70,
+      });
+  });
+  it('moves the note itself no further than into its range, and onto its channel', () => {
+    expect(select([loud])).toMatchObject({ before: [], heldKeys: [], velocity: 100, channel: 2 });
+    expect(select([loud], { channel: 2, velocity: 127 })).toMatchObject({ velocity: 120 });
+    expect(select([loud], { channel: 2, velocity: 111 })).toMatchObject({ velocity: 111 });
+    expect(select([channel])).toMatchObject({ before: [], channel: 6, velocity: 70 });
+  });
+  it('is nothing while it holds, and is not to be had without a trigger', () => {
+    expect(select([])).toBeUndefined();
+    const compiled = compileKeymap(keymapOf([entry('long', 24), entry('tremolo', [held])]));
+    const state = initialState(compiled.keymap);
+    expect(selectingOf(compiled, state, 'long', { channel: 0, velocity: 1 })).toEqual({
+      before: [],
+      heldKeys: [],
+      channel: 0,
+      velocity: 1,
+      state,
+    });
+    expect(selectingOf(compiled, state, 'muted', { channel: 0, velocity: 1 })).toBeUndefined();
   });
 });
 

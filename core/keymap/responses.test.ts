@@ -96,6 +96,18 @@ describe('what velocity and dynamics do', () => {
     expect(tellParameter('pace', 127)).toBe('25 % of a move is heard');
     expect(tellParameter('start', 127)).toBe('up to 80 ms in');
     expect(tellParameter('dynamics', 127)).toBe('100 %');
+    // Recorded noises as their level: 64 as recorded, 127 as good as twice as loud.
+    expect([0, 32, 64, 127].map((value) => tellParameter('noise', value))).toEqual([
+      'off',
+      '−6.0 dB',
+      '0.0 dB',
+      '6.0 dB',
+    ]);
+    expect([64, 96].map((value) => tellParameter('attack', value))).toEqual([
+      'as recorded, or quicker',
+      'fades in over 258 ms',
+    ]);
+    expect(tellParameter('expression', 64)).toBe('−11.9 dB');
   });
   it('has bounds in seconds and shares', () => {
     expect([trimSeconds(0), trimSeconds(127), trimSeconds(-5)]).toEqual([0, 0.06, 0]);
