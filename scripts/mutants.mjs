@@ -20,6 +20,8 @@ const TESTS = {
     'core/performance/leads.test.ts',
     'core/performance/keymapped.test.ts',
   ],
+  // What is read back from a performance is checked against what was written.
+  'core/intake': ['core/intake/**/*.test.ts', 'core/deliver/round-trip.test.ts'],
   'server/store': ['server/store/**/*.test.ts', 'server/http/**/*.test.ts'],
   'server/http': ['server/http/**/*.test.ts', 'server/store/**/*.test.ts', 'server/samples/import.test.ts'],
 };

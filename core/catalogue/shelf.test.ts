@@ -101,6 +101,27 @@ describe('a shelf', () => {
       'Winds',
     ]);
   });
+  it('is ordered by every column, either way, then by name', () => {
+    const three = [
+      entry('B', { positions: ['close'], pricePerGb: null, players: 3, bytes: 2 }),
+      entry('A', { positions: ['close', 'far', 'wide'], pricePerGb: 20, players: 1, bytes: 3 }),
+      entry('C', { positions: ['close', 'far'], pricePerGb: 90, players: 2, bytes: 1 }),
+      entry('D', { positions: ['close', 'far'], pricePerGb: null, players: 2, bytes: 1 }),
+    ];
+    const by = (order: Parameters<typeof groupShelf>[2], descending = false) =>
+      groupShelf(three, 'family', order, descending, FAMILIES)[0]
+        .entries.map(({ name }) => name)
+        .join('');
+    expect(by('name')).toBe('ABCD');
+    expect(by('name', true)).toBe('DCBA');
+    expect(by('positions')).toBe('BCDA');
+    expect(by('positions', true)).toBe('ACDB');
+    // What has no price costs more than anything.
+    expect(by('price')).toBe('ACBD');
+    expect(by('price', true)).toBe('BDCA');
+    expect(by('players')).toBe('ACDB');
+    expect(by('memory')).toBe('CDBA');
+  });
 });
 
 describe('editions', () => {
@@ -192,9 +213,16 @@ describe('editions', () => {
 describe('marked lengths', () => {
   it('are read from names that end with seconds, and from no others', () => {
     expect(
-      ['swell 1.5 s', 'Cresc 2s', 'roll 3,25 sec', 'roll', 'take 2', 'v2 strings'].map((name) =>
-        markedSeconds({ name }),
-      ),
-    ).toEqual([1.5, 2, 3.25, undefined, undefined, undefined]);
+      [
+        'swell 1.5 s',
+        'Cresc 2s',
+        'roll 3,25 sec',
+        '12 second',
+        '4 s swell',
+        'roll',
+        'take 2',
+        'v2 strings',
+      ].map((name) => markedSeconds({ name })),
+    ).toEqual([1.5, 2, 3.25, 12, undefined, undefined, undefined, undefined]);
   });
 });

@@ -57,33 +57,61 @@ describe('MIDI out', () => {
 });
 
 describe('bounce', () => {
+  /** What is written goes in stretches of 64 blocks of 128 frames. */
+  const STRETCH = 8192;
+  const hall = { left: new Float32Array([0.5]), right: new Float32Array([0.5]), earlyFrames: 0 };
+  const run = (endFrame: number, events = toEvents(plan, 0, -0.5)) => {
+    const left: number[] = [];
+    const right: number[] = [];
+    const shares: number[] = [];
+    const figures = bounce(
+      {
+        instruments: [{ instrument, audio }],
+        tracks: [
+          { instrumentId: 'test', mix },
+          { instrumentId: null, mix },
+        ],
+        hall,
+        hallMix: { earlyDb: 0, tailDb: 0 },
+        events,
+        endFrame,
+      },
+      (l, r) => {
+        left.push(...l);
+        right.push(...r);
+      },
+      (share) => shares.push(share),
+    );
+    return { left, right, shares, figures };
+  };
   it('renders until the tail is silent, tells its loudness, and is repeatable', () => {
-    const run = () => {
-      const sound: number[] = [];
-      const shares: number[] = [];
-      const hall = { left: new Float32Array([0.5]), right: new Float32Array([0.5]), earlyFrames: 0 };
-      const figures = bounce(
-        {
-          instruments: [{ instrument, audio }],
-          tracks: [
-            { instrumentId: 'test', mix },
-            { instrumentId: null, mix },
-          ],
-          hall,
-          hallMix: { earlyDb: 0, tailDb: 0 },
-          events: toEvents(plan, 0, -0.5),
-          endFrame: 48000 * 3,
-        },
-        (l) => sound.push(...l),
-        (share) => shares.push(share),
-      );
-      return { sound, shares, figures };
-    };
-    const { sound, shares, figures } = run();
-    expect(sound.length).toBe(figures.frames);
-    expect(figures.frames).toBeGreaterThanOrEqual(48000 * 3);
+    const { left, shares, figures } = run(48000 * 3);
+    expect(left.length).toBe(figures.frames);
+    // The last note, 0.3 s long, begins at 2.5 s and so ends in the 17th stretch; two silent ones hold a quarter of a second.
+    expect(figures.frames).toBe(19 * STRETCH);
     expect(figures.integratedLufs).toBeGreaterThan(-30);
+    expect(shares.length).toBe(19);
+    expect(shares[0]).toBeCloseTo(STRETCH / 144000, 9);
     expect(shares.at(-1)).toBe(1);
-    expect(run().sound).toEqual(sound);
+    expect(run(48000 * 3).left).toEqual(left);
+  });
+  it('goes on while anything sounds on either side, then for a quarter of a second', () => {
+    const { left, right, figures } = run(48000 * 2.6);
+    const loudest = (from: number, to: number) =>
+      Math.max(...[left, right].flatMap((side) => side.slice(from, to).map(Math.abs)));
+    // Two stretches are the first whole ones that hold 12,000 frames.
+    const silentFrom = figures.frames - 2 * STRETCH;
+    expect(silentFrom).toBeGreaterThan(48000 * 2);
+    expect(loudest(silentFrom, figures.frames)).toBeLessThanOrEqual(1e-5);
+    expect(loudest(silentFrom - STRETCH, silentFrom)).toBeGreaterThan(1e-5);
+  });
+  it('is as long as asked where nothing sounds, and cuts what never ends after twelve seconds', () => {
+    expect(run(0, []).figures.frames).toBe(2 * STRETCH);
+    expect(run(3 * STRETCH, []).figures.frames).toBe(3 * STRETCH);
+    expect(run(3 * STRETCH, []).shares).toEqual([1 / 3, 2 / 3, 1].map((share) => expect.closeTo(share, 9)));
+    const endless = toEvents(plan, 0, -0.5).filter(({ kind }) => kind !== 'stop');
+    const { frames } = run(48000, endless).figures;
+    // 48,000 + 576,000 frames are 76.2 stretches.
+    expect(frames).toBe(77 * STRETCH);
   });
 });

@@ -41,6 +41,13 @@ type Row = Record<(typeof COLUMNS)[number], string>;
 
 /** Kinds whose numbers devices show from 1. */
 const FROM_ONE: readonly TriggerKind[] = ['program', 'channel'];
+/**
+ * What a spreadsheet would compute: it gets an apostrophe in front, which is taken away when read. What begins with
+ * apostrophes of its own gets one more, so that none of them is taken for ours.
+ */
+const COMPUTED = "'*(?:[=+@\\t\\r]|-(?![\\d.]+$))";
+const TO_WRITE = new RegExp(`^${COMPUTED}`);
+const AS_WRITTEN = new RegExp(`^'(?=${COMPUTED})`);
 const EMPTY: Row = Object.fromEntries(COLUMNS.map((name) => [name, ''])) as Row;
 
 /** Writes a keymap as comma-separated values (RFC 4180), with a first line of names. */
@@ -55,7 +62,7 @@ export function writeKeymapCsv(keymap: Keymap, middleC: MiddleC = 4): string {
     for (const source of sources) rows.push({ ...own, ...sourceRow(source) });
   }
   const safe = rows.map((row) => COLUMNS.map((name) => row[name]));
-  return `${Papa.unparse({ fields: [...COLUMNS], data: safe }, { newline: '\r\n', escapeFormulae: /^[=+@\t\r]/ })}\r\n`;
+  return `${Papa.unparse({ fields: [...COLUMNS], data: safe }, { newline: '\r\n', escapeFormulae: TO_WRITE })}\r\n`;
 }
 
 function triggerRow(trigger: Trigger, middleC: MiddleC): Partial<Row> {
@@ -126,7 +133,7 @@ export function readKeymapCsv(text: string, middleC: MiddleC = 4, vocabulary?: V
     const row = { ...EMPTY };
     names.forEach((name, c) => {
       if ((COLUMNS as readonly string[]).includes(name))
-        row[name as keyof Row] = (cells[c] ?? '').trim().replace(/^'(?=[=+@])/, '');
+        row[name as keyof Row] = (cells[c] ?? '').trim().replace(AS_WRITTEN, '');
     });
     return [{ row, line: i + 2 }];
   });

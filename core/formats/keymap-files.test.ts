@@ -186,6 +186,12 @@ describe('a keymap as a table', () => {
     const text = writeKeymapCsv({ ...violins, name: '=cmd()' });
     expect(text).not.toMatch(/(^|,)=/m);
     expect(readKeymapCsv(text).keymap.name).toBe('=cmd()');
+    for (const name of ["'=", "''+1", '-2+3', '@sum', "'plain", '-5', "the players' = 1"]) {
+      const written = writeKeymapCsv({ ...violins, name });
+      expect(readKeymapCsv(written).keymap.name).toBe(name);
+    }
+    // Levels stay numbers.
+    expect(writeKeymapCsv(violins)).not.toContain("'-");
   });
 });
 
