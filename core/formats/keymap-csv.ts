@@ -116,12 +116,12 @@ export function readKeymapCsv(text: string, middleC: MiddleC = 4, vocabulary?: V
     return empty;
   }
   const { data, errors } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
+    delimiter: delimiterOf,
     skipEmptyLines: false,
     preview: MOST_LINES + 2,
   });
   for (const { row, message } of errors)
-    if (row !== undefined && !message.startsWith('Unable to auto-detect'))
-      tell(row + 1, `The line is damaged: ${message}.`);
+    if (row !== undefined) tell(row + 1, `The line is damaged: ${message}.`);
   const names = (data[0] ?? []).map((name) => name.trim().toLowerCase());
   if (!names.includes('articulation') || !names.includes('what')) {
     tell(1, 'The first line must name the columns, at least “articulation” and “what”.');
@@ -189,6 +189,13 @@ export function readKeymapCsv(text: string, middleC: MiddleC = 4, vocabulary?: V
     remarks: remarks.sort((a, b) => a.line - b.line),
     middleC: counting,
   };
+}
+
+/** What stands between cells: what stands most in the first line, whose names hold nothing of the kind. */
+function delimiterOf(text: string): string {
+  const [first] = text.split(/[\r\n]/, 1);
+  const counted = [',', ';', '\t', '|'].map((one) => ({ one, count: first.split(one).length }));
+  return counted.reduce((best, other) => (other.count > best.count ? other : best)).one;
 }
 
 /** Takes a line into an entry. @returns why it cannot be, or `begins` for the articulation that holds from the beginning */

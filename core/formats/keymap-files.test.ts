@@ -182,6 +182,23 @@ describe('a keymap as a table', () => {
     const many = `articulation,what,number\n${'long,program,5\n'.repeat(6000)}`;
     expect(readKeymapCsv(many).remarks.some(({ sentence }) => sentence.includes('first 5000'))).toBe(true);
   });
+  it.each([';', '\t', '|'])('reads cells parted by %j, whatever stands in them', (between) => {
+    const table = [
+      ['articulation', 'what', 'name', 'number'],
+      ['', 'keymap', 'first, second, third, fourth', ''],
+      ['long', 'key', 'C1', '24'],
+      ['staccato', 'program', '', '3'],
+    ];
+    const { keymap, remarks } = readKeymapCsv(table.map((cells) => cells.join(between)).join('\n'));
+    expect(remarks).toEqual([]);
+    expect(keymap.name).toBe('first, second, third, fourth');
+    expect(
+      keymap.entries.map(({ articulation, triggers: [{ kind, number }] }) => [articulation, kind, number]),
+    ).toEqual([
+      ['long', 'key', 24],
+      ['staccato', 'program', 2],
+    ]);
+  });
   it('writes nothing that a spreadsheet would take for a formula', () => {
     const text = writeKeymapCsv({ ...violins, name: '=cmd()' });
     expect(text).not.toMatch(/(^|,)=/m);
