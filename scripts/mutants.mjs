@@ -19,6 +19,7 @@ const TESTS = {
     'core/performance/moves.test.ts',
     'core/performance/leads.test.ts',
     'core/performance/keymapped.test.ts',
+    'core/performance/live-queue.test.ts',
   ],
   // What is read back from a performance is checked against what was written.
   'core/intake': ['core/intake/**/*.test.ts', 'core/deliver/round-trip.test.ts'],

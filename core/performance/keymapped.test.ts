@@ -94,6 +94,20 @@ describe('layers', () => {
     const joins = events.filter((event) => event.kind === 'start' && event.joins !== undefined);
     expect(joins.map((event) => event.kind === 'start' && event.sound - (event.joins ?? 0))).toEqual([1, 1]);
   });
+  it('of a morph are told to the engine with where its controller lets each be heard', () => {
+    const morphed = entry('long', 24, {
+      sources: [source('long'), source('staccato', { morphAt: 127 })],
+      morph: 20,
+    });
+    const plan = planPart(partOf([note('a', 960, 1920)]), contextOf([morphed]));
+    const starts = toEvents(plan, 0, 0).filter((event) => event.kind === 'start');
+    expect(starts.map((event) => event.morph)).toEqual([
+      { controller: 20, inLow: 0, inHigh: 0, outLow: 0, outHigh: 127 },
+      { controller: 20, inLow: 0, inHigh: 127, outLow: 127, outHigh: 127 },
+    ]);
+    const plain = toEvents(planPart(partOf([note('a', 960, 1920)]), contextOf()), 0, 0);
+    expect(plain.some((event) => 'morph' in event || 'levelDb' in event)).toBe(false);
+  });
   it('are split by velocity', () => {
     const split = [
       entry('long', 24, {
@@ -373,9 +387,10 @@ describe('hands by a keymap', () => {
     const strings = stringsOf();
     const hand = player([entry('connected', 24)], responses([], { slideBelow: 30, bowFrom: 110 }), strings);
     hand.message(0x90, 60, 80);
-    expect(kinds(hand.message(0x90, 64, 20))[0]).toBe('transition 1');
-    expect(kinds(hand.message(0x90, 67, 120))[0]).toBe('transition 2');
-    expect(kinds(hand.message(0x90, 64, 80))[0]).toBe('transition 0');
+    expect(kinds(hand.message(0x90, 64, 30))[0]).toBe('transition 1');
+    expect(kinds(hand.message(0x90, 67, 110))[0]).toBe('transition 2');
+    expect(kinds(hand.message(0x90, 64, 109))[0]).toBe('transition 0');
+    expect(kinds(hand.message(0x90, 67, 31))[0]).toBe('transition 0');
   });
   it('ride what a controller was learned for, along its curve, with what follows it', () => {
     const hand = player(
