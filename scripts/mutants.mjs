@@ -21,6 +21,8 @@ const TESTS = {
     'core/performance/keymapped.test.ts',
     'core/performance/live-queue.test.ts',
   ],
+  // What an SFZ says is checked by what becomes of it.
+  'core/formats': ['core/formats/**/*.test.ts', 'core/intake/sfz.test.ts', 'core/intake/coverage.test.ts'],
   // What is read back from a performance is checked against what was written.
   'core/intake': ['core/intake/**/*.test.ts', 'core/deliver/round-trip.test.ts'],
   'server/store': ['server/store/**/*.test.ts', 'server/http/**/*.test.ts'],

@@ -291,10 +291,27 @@ describe('a MIDI name document', () => {
     expect(compareKeymaps(keymap, map).map(({ articulation }) => articulation)).toEqual([]);
     expect(writeNameDocument(violins)).toContain('<ControlChange Control="0" Value="2"/>');
   });
+  it('puts each program into the bank it is called from with, and no other', () => {
+    const bank = (id: string, number: number, set: number) => trigger({ id, kind: 'bank', number, set });
+    const program = (id: string, number: number, set: number) =>
+      trigger({ id, kind: 'program', number, set });
+    const text = writeNameDocument(
+      keymapOf([
+        entry('long', [bank('a', 130, 0), program('b', 3, 0), program('c', 4, 1)]),
+        entry('staccato', [trigger({ id: 'd', number: 5 }), bank('e', 300, 0), program('f', 6, 0)]),
+      ]),
+    );
+    const banks = text.split('<PatchBank ').slice(1);
+    expect(banks.map((one) => [one.match(/Bank \d+/)?.[0], one.match(/ProgramChange="\d+"/g)])).toEqual([
+      ['Bank 130', ['ProgramChange="3"']],
+      ['Bank 0', ['ProgramChange="4"']],
+      ['Bank 300', ['ProgramChange="6"']],
+    ]);
+  });
   it('is read from elsewhere, by what its names mean', () => {
     const text = `<?xml version="1.0"?><MIDINameDocument><MasterDeviceNames><Model>Horn set</Model>
       <ChannelNameSet Name="x"><NoteNameList Name="y"><NoteGroup Name="z"><Note Number="12" Name="Sustain"/></NoteGroup>
-      <Note Number="13" Name="Stacc."/><Note Number="14" Name="Buzz"/><Note Number="200" Name="Muted"/></NoteNameList></ChannelNameSet>
+      <Note Number="13" Name="Stacc."/><Note Number="14" Name="Buzz"/><Note Number="200" Name="Muted"/><Note Number="" Name="Tremolo"/><Note Name="Slide"/></NoteNameList></ChannelNameSet>
       </MasterDeviceNames></MIDINameDocument>`;
     const { keymap, remarks } = readNameDocument(text);
     expect(keymap.name).toBe('Horn set');
@@ -307,6 +324,8 @@ describe('a MIDI name document', () => {
     expect(remarks.filter(({ leftOut }) => leftOut).map(({ sentence }) => sentence)).toEqual([
       '“Buzz” is no articulation of the house; add the word to the vocabulary to take it in.',
       '“Muted”: its key is none that MIDI knows.',
+      '“Tremolo”: its key is none that MIDI knows.',
+      '“Slide”: its key is none that MIDI knows.',
     ]);
   });
   it('is refused with a place when it is damaged, and never grows by entities', () => {

@@ -244,6 +244,14 @@ describe('every group of opcodes', () => {
       },
     );
     expect(zoneOf('off_by=1 off_mode=normal ampeg_release=0.4').offSeconds).toBe(0.4);
+    // A time counts only for what is choked, and where it is asked for.
+    expect(zoneOf('off_by=1 off_time=0.2').offSeconds).toBeUndefined();
+    expect(zoneOf('off_mode=time off_time=0.2').offSeconds).toBeUndefined();
+    // What bends further than a whole tone gets the rest from the wheel.
+    expect(zoneOf('bend_up=700').modulations).toEqual([
+      { controller: SOURCE.bend, target: 'tuneCents', depth: 500, curve: 'bipolar' },
+    ]);
+    expect(zoneOf('bend_up=200').modulations).toEqual([]);
   });
 });
 
