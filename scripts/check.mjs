@@ -18,7 +18,7 @@ function check(name, args, accept = () => undefined) {
 }
 
 /** Share of test lines that must not be gone below; it rises, and never falls. */
-const LEAST_TEST_SHARE = 24;
+const LEAST_TEST_SHARE = 25;
 
 function checkShareOfTests() {
   say('Share of tests …');
