@@ -1,5 +1,5 @@
 import type { Instrument } from '../catalogue/index.ts';
-import { Voicing, type Entry, type Keymap, type Source, type Trigger } from '../keymap/index.ts';
+import { plainSource, Voicing, type Entry, type Keymap, type Source, type Trigger } from '../keymap/index.ts';
 
 /** A trigger with what matters in a test. */
 export const trigger = (fields: Partial<Trigger> & Pick<Trigger, 'id'>): Trigger => ({
@@ -14,13 +14,8 @@ export const trigger = (fields: Partial<Trigger> & Pick<Trigger, 'id'>): Trigger
 
 /** A source with what matters in a test. */
 export const source = (articulation: string, fields: Partial<Source> = {}): Source => ({
+  ...plainSource(articulation),
   id: `source ${articulation}`,
-  articulation,
-  levelDb: 0,
-  velocityLow: 1,
-  velocityHigh: 127,
-  part: 'whole',
-  morphAt: 0,
   ...fields,
 });
 

@@ -15,7 +15,6 @@ import {
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { GripVertical, TriangleAlert } from 'lucide-react';
-import type { InstrumentSummary } from '#api/index.ts';
 import {
   describeTrigger,
   sourcesOf,
@@ -29,27 +28,16 @@ import type { MiddleC } from '#core/music/index.ts';
 import { selectArticulation } from '../../sound/hands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { useVocabulary, voicingOf, type HouseKeymap } from '../../state/keymaps.ts';
+import { useVocabulary, voicingOf } from '../../state/keymaps.ts';
 import { change, orderEdits } from './keymap-edits.ts';
 import { choose, useKeymaps } from './keymaps-state.ts';
+import type { KeymapShown } from './looked-at.ts';
 
 const GRID =
   'grid grid-cols-[24px_34px_minmax(110px,1.2fr)_minmax(110px,1.4fr)_minmax(120px,1.6fr)_20px] items-center gap-x-2';
 
 /** The articulations of a keymap in their order: what selects each, and what then sounds. */
-export function EntryTable({
-  house,
-  instrument,
-  clashes,
-  middleC,
-  mayEdit,
-}: {
-  house: HouseKeymap;
-  instrument: InstrumentSummary;
-  clashes: readonly Clash[];
-  middleC: MiddleC;
-  mayEdit: boolean;
-}) {
+export function EntryTable({ house, instrument, clashes, middleC, mayEdit }: KeymapShown) {
   const records = useDocuments((state) => state.records);
   const voicing = voicingOf(records, house.keymap, instrument);
   const sensors = useSensors(

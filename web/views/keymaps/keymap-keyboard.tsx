@@ -1,7 +1,6 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import type { InstrumentSummary } from '#api/index.ts';
-import type { Clash } from '#core/keymap/index.ts';
-import { isBlackKey, pitchName, type MiddleC } from '#core/music/index.ts';
+import { isBlackKey, pitchName } from '#core/music/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { useVocabulary, voicingOf, type HouseKeymap } from '../../state/keymaps.ts';
 import { useDocuments } from '../../state/documents.ts';
@@ -9,7 +8,7 @@ import { keyGeometry } from '../../ui/key-geometry.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { change, setTrigger } from './keymap-edits.ts';
 import { choose, useKeymaps } from './keymaps-state.ts';
-import { rangesFor } from './looked-at.ts';
+import { rangesFor, type KeymapShown } from './looked-at.ts';
 
 const LINE = 15;
 const WHITE = 54;
@@ -36,19 +35,7 @@ interface Tab {
 }
 
 /** A keyboard to scale: who plays what above the keys, what selects what below them. Tabs are dragged, or stepped by arrow keys. */
-export function KeymapKeyboard({
-  house,
-  instrument,
-  clashes,
-  middleC,
-  mayEdit,
-}: {
-  house: HouseKeymap;
-  instrument: InstrumentSummary;
-  clashes: readonly Clash[];
-  middleC: MiddleC;
-  mayEdit: boolean;
-}) {
+export function KeymapKeyboard({ house, instrument, clashes, middleC, mayEdit }: KeymapShown) {
   const [frame, { width: total }] = useSize<HTMLDivElement>();
   const vocabulary = useVocabulary();
   const records = useDocuments((state) => state.records);

@@ -2,7 +2,7 @@ import { useParams } from 'react-router';
 import type { InstrumentSummary } from '#api/index.ts';
 import type { AssignRules, Clash, ClashContext, KeyRange } from '#core/keymap/index.ts';
 import { Agreement, findClashes } from '#core/keymap/index.ts';
-import type { ArticulationId } from '#core/music/index.ts';
+import type { ArticulationId, MiddleC } from '#core/music/index.ts';
 import { itemOf, listOf, useDocuments, useItem, useList, type Item } from '../../state/documents.ts';
 import {
   keymapOfInstrument,
@@ -24,6 +24,13 @@ export interface LookedAt {
   instrument: InstrumentSummary;
   /** The track, when it is seen as what a track is played by. */
   track: Item<'track'> | undefined;
+}
+
+/** What the keyboard and the table of a keymap show it with. */
+export interface KeymapShown extends Pick<LookedAt, 'house' | 'instrument'> {
+  clashes: readonly Clash[];
+  middleC: MiddleC;
+  mayEdit: boolean;
 }
 
 /** Hook: what the address asks for: `/keymaps/track/…`, `/keymaps/instrument/…`, or the first track. */

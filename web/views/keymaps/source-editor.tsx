@@ -5,6 +5,7 @@ import type { HouseKeymap } from '../../state/keymaps.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
 import { toNumber } from '../../ui/ruler.tsx';
 import { Typed, wholeWithin } from '../../ui/typed.tsx';
+import { TypedRange } from '../../ui/typed-range.tsx';
 import { addSource, change, setSource } from './keymap-edits.ts';
 
 /** What sounds for an articulation: itself, layers, parts by velocity, or a morph along a controller. */
@@ -167,26 +168,16 @@ function SourceRow({
       </div>
       <div className="mt-0.5 flex flex-wrap items-start gap-1.5 text-ink-2">
         <span className="pt-1">velocity</span>
-        <Typed
-          label={`Lowest velocity of ${name(source.articulation)}`}
-          width="w-10"
-          value={String(velocityLow)}
-          parse={wholeWithin(1, 127)}
+        <TypedRange
+          labels={[
+            `Lowest velocity of ${name(source.articulation)}`,
+            `Highest velocity of ${name(source.articulation)}`,
+          ]}
+          low={velocityLow}
+          high={velocityHigh}
+          least={1}
           disabled={!mayEdit}
-          onCommit={(value) =>
-            set('Velocities', { velocityLow: value, velocityHigh: Math.max(value, velocityHigh) })
-          }
-        />
-        <span className="pt-1">to</span>
-        <Typed
-          label={`Highest velocity of ${name(source.articulation)}`}
-          width="w-10"
-          value={String(velocityHigh)}
-          parse={wholeWithin(1, 127)}
-          disabled={!mayEdit}
-          onCommit={(value) =>
-            set('Velocities', { velocityHigh: value, velocityLow: Math.min(value, velocityLow) })
-          }
+          onCommit={(low, high) => set('Velocities', { velocityLow: low, velocityHigh: high })}
         />
         {entry.morph === undefined ? (
           <select

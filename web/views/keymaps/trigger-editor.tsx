@@ -4,6 +4,7 @@ import { parsePitch, pitchName, type MiddleC } from '#core/music/index.ts';
 import type { HouseKeymap } from '../../state/keymaps.ts';
 import { Button } from '../../ui/button.tsx';
 import { Typed, wholeWithin } from '../../ui/typed.tsx';
+import { TypedRange } from '../../ui/typed-range.tsx';
 import { addTrigger, change, freeSet, setTrigger } from './keymap-edits.ts';
 import { useKeymaps } from './keymaps-state.ts';
 
@@ -25,7 +26,7 @@ interface Editing {
   mayEdit: boolean;
 }
 
-/** What selects one articulation: sets of conditions, any one of which will do. */
+/** What selects one articulation: conditions that hold together, and others that will do as well. */
 export function TriggerEditor(props: Editing) {
   const { house, entry, mayEdit } = props;
   const sets = triggerSets(entry);
@@ -130,22 +131,12 @@ function TriggerFields({
   const range = (
     <>
       <span className="pt-1 text-ink-2">from</span>
-      <Typed
-        label="Lowest value"
-        width="w-10"
-        value={String(low)}
-        parse={wholeWithin(0, 127)}
+      <TypedRange
+        labels={['Lowest value', 'Highest value']}
+        {...{ low, high }}
+        least={0}
         disabled={!mayEdit}
-        onCommit={(value) => set({ low: value, high: Math.max(high, value) })}
-      />
-      <span className="pt-1 text-ink-2">to</span>
-      <Typed
-        label="Highest value"
-        width="w-10"
-        value={String(high)}
-        parse={wholeWithin(0, 127)}
-        disabled={!mayEdit}
-        onCommit={(value) => set({ high: value, low: Math.min(low, value) })}
+        onCommit={(low, high) => set({ low, high })}
       />
     </>
   );
