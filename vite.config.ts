@@ -1,6 +1,9 @@
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
+import { ensureKernel } from './scripts/lib/kernel.mjs';
+
+ensureKernel(import.meta.dirname);
 
 const isolation = {
   'Cross-Origin-Opener-Policy': 'same-origin',

@@ -1,4 +1,7 @@
 import { defineConfig } from 'vitest/config';
+import { ensureKernel } from './scripts/lib/kernel.mjs';
+
+ensureKernel(import.meta.dirname);
 
 export default defineConfig({
   test: {

@@ -5,10 +5,13 @@ import { PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
 
 const POSITIONS = ['a', 'b', 'c', 'd'];
 
-/** Four positions, two layers that cross at the middle of controller 1, a low-pass, a loop: everything on. */
+/**
+ * Four positions, two layers that cross at the middle of controller 1, a low-pass, a loop: everything on.
+ * @param cutoffHz 0 for no low-pass
+ */
 export function heavyInstrument(
   layers = 2,
-  cutoffHz: number | undefined = 4000,
+  cutoffHz = 4000,
 ): { instrument: Instrument; audio: Map<string, SampleAudio> } {
   const audio = new Map<string, SampleAudio>();
   const frames = 96_000;
@@ -44,7 +47,7 @@ export function heavyInstrument(
       loop: { start: 4000, end: 90_000 },
       oneShot: false,
       envelope: { attackSeconds: 0.01, holdSeconds: 0, decaySeconds: 0, sustain: 1, releaseSeconds: 0.2 },
-      ...(cutoffHz === undefined ? {} : { cutoffHz }),
+      ...(cutoffHz === 0 ? {} : { cutoffHz }),
       samples,
     };
   });

@@ -56,7 +56,7 @@ const median = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >
 /** P1b: nanoseconds per frame of one layer from four stereo positions. */
 function innerLoop(): number {
   const voices = 16;
-  const engine = engineFor(heavyOrder(1, voices, 1, SILENT_HALL, heavyInstrument(1, undefined)));
+  const engine = engineFor(heavyOrder(1, voices, 1, SILENT_HALL, heavyInstrument(1, 0)));
   renderSeconds(engine, 2);
   const runs = Array.from({ length: 5 }, () => renderSeconds(engine, 4));
   return (median(runs) * 1e9) / (4 * 48_000 * voices);

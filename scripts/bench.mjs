@@ -8,6 +8,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { CHROMIUM } from './lib/chromium.mjs';
 import { ensureDebian, ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
+import { ensureKernel } from './lib/kernel.mjs';
 import { measureEditing, measureImport, measureSharing } from './lib/bench-editing.mjs';
 import { startMariadb } from './lib/mariadb.mjs';
 import { runScript, say } from './lib/say.mjs';
@@ -86,6 +87,7 @@ await runScript(async () => {
     { command: 'chromium', name: 'chromium' },
   ]);
   ensureNpmPackages(root);
+  ensureKernel(root);
   ensureWebBuild(root);
   const folder = mkdtempSync(join(tmpdir(), 'farlo-bench-'));
   let database;

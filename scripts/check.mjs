@@ -5,6 +5,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
 import { ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
+import { ensureKernel } from './lib/kernel.mjs';
 import { runScript, say, Trouble } from './lib/say.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -62,6 +63,7 @@ function checkFirstScripts() {
 
 await runScript(async () => {
   ensureNpmPackages(root);
+  ensureKernel(root);
   check('Format', ['node_modules/prettier/bin/prettier.cjs', '--check', '.', '--log-level', 'warn']);
   check('Lint', ['node_modules/oxlint/bin/oxlint', '--deny-warnings']);
   check(

@@ -6,6 +6,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { ensureDebian, ensureNpmPackages } from './lib/install.mjs';
+import { ensureKernel } from './lib/kernel.mjs';
 import { runScript, say, Trouble } from './lib/say.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -44,7 +45,10 @@ const sourcesOf = (folder) =>
   readdirSync(join(root, folder), { recursive: true })
     .map((name) => join(folder, name))
     .filter(
-      (file) => file.endsWith('.ts') && !/\.(test|d)\.ts$/.test(file) && statSync(join(root, file)).isFile(),
+      (file) =>
+        file.endsWith('.ts') &&
+        !/\.(test|d)\.ts$|\/kernel\/(assembly\/|code\.ts)/.test(file) &&
+        statSync(join(root, file)).isFile(),
     )
     .sort();
 
@@ -170,6 +174,7 @@ await runScript(async () => {
   if (positionals.length === 0)
     throw new Trouble('Say which folders: npm run mutants -- server/store web/state');
   ensureNpmPackages(root);
+  ensureKernel(root);
   ensureDebian([{ command: 'mariadbd', name: 'mariadb-server' }]);
   const rows = [];
   for (const folder of positionals) {

@@ -2,6 +2,7 @@
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { checkNode, ensureDebian, ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
+import { ensureKernel } from './lib/kernel.mjs';
 import { portTaken, startMariadb } from './lib/mariadb.mjs';
 import { runScript, say, Trouble } from './lib/say.mjs';
 import { secretsOf, startServer } from './lib/server.mjs';
@@ -30,6 +31,7 @@ await runScript(async () => {
     );
   ensureDebian([{ command: 'mariadbd', name: 'mariadb-server' }]);
   ensureNpmPackages(root);
+  ensureKernel(root);
   ensureWebBuild(root);
   const secrets = secretsOf(folder);
   let stopping = false;

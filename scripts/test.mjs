@@ -7,6 +7,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { checkNode, ensureDebian, ensureNpmPackages, ensureWebBuild } from './lib/install.mjs';
+import { ensureKernel } from './lib/kernel.mjs';
 import { startMariadb } from './lib/mariadb.mjs';
 import { runScript, say, Trouble } from './lib/say.mjs';
 import { secretsOf, startServer } from './lib/server.mjs';
@@ -65,6 +66,7 @@ await runScript(async () => {
     { file: '/usr/share/sounds/sf2/TimGM6mb.sf2', name: 'timgm6mb-soundfont' },
   ]);
   ensureNpmPackages(root);
+  ensureKernel(root);
   ensureWebBuild(root);
   const place = mkdtempSync(join(tmpdir(), 'farlo-tests-'));
   // Named as on a default install: a dot in front has been in the way before.

@@ -2,6 +2,6 @@
 export * from './random.ts';
 export * from './biquad.ts';
 export * from './interpolation.ts';
-export * from './convolver.ts';
+export * from './hall-response.ts';
 export * from './fft.ts';
 export * from './loudness.ts';

@@ -1,48 +1,46 @@
+import { cos } from '../units/index.ts';
+
 /**
- * Band-limited interpolation by a table of Kaiser-windowed sincs: 8 taps, 512 phases, straight lines
- * between phases. Images of a 5 kHz tone stay 96 dB below it; at 12 kHz 0.14 dB are lost.
+ * Band-limited interpolation: ten taps from one smooth curve, 1,024 phases, straight lines between phases. The curve is a sum
+ * of cosines found by least squares for a pass band up to 15 kHz and a stop band from 33 kHz on (both at 48 kHz): within
+ * 0.15 dB up to 14 kHz, −0.35 dB at 15 kHz, images of what lies below 15 kHz at most −80 dB, of 5 kHz −90 dB.
  * Method: J. O. Smith, "Digital audio resampling".
  */
-export const TAPS = 8;
-export const PHASES = 512;
+export const TAPS = 10;
+export const PHASES = 1024;
 /** Taps before the sample at the integer position. */
-export const TAPS_BEFORE = 3;
+export const TAPS_BEFORE = 4;
+/** Frames to either side that the curve reaches. */
+export const REACH = TAPS / 2;
+
+/** Weights of cos(π·n·t / REACH) − cos(π·n), n = 1 … 10. */
+const COSINES = [
+  0.198873120696, 0.201284862911, 0.195992147493, 0.133937536406, 0.0448841329075, 0.00444212915268,
+  -0.0000181602628079, -0.00000330458976294, 0.00000547728698683, -3.01909795765e-8,
+] as const;
+
+/** The curve at a distance in frames; 0 from `REACH` on. */
+export function interpolationCurve(distance: number): number {
+  if (Math.abs(distance) >= REACH) return 0;
+  let sum = 0;
+  for (let n = 1; n <= COSINES.length; n++)
+    sum += COSINES[n - 1] * (cos((Math.PI * n * distance) / REACH) - (n % 2 === 0 ? 1 : -1));
+  return sum;
+}
 
 /** (PHASES + 1) rows of TAPS coefficients; row p serves the fraction p / PHASES. Each row sums to 1. */
-export const SINC_TABLE = buildTable();
+export const TAP_TABLE = /* @__PURE__ */ buildTable();
 
 function buildTable(): Float64Array {
-  const beta = 9.5;
   const table = new Float64Array((PHASES + 1) * TAPS);
   for (let phase = 0; phase <= PHASES; phase++) {
     let sum = 0;
     for (let tap = 0; tap < TAPS; tap++) {
-      const x = tap - TAPS_BEFORE - phase / PHASES;
-      const value = sinc(x) * kaiser(x / (TAPS / 2), beta);
+      const value = interpolationCurve(tap - TAPS_BEFORE - phase / PHASES);
       table[phase * TAPS + tap] = value;
       sum += value;
     }
     for (let tap = 0; tap < TAPS; tap++) table[phase * TAPS + tap] /= sum;
   }
   return table;
-}
-
-function sinc(x: number): number {
-  return x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
-}
-
-/** Kaiser window at x in [−1, 1]. */
-function kaiser(x: number, beta: number): number {
-  return Math.abs(x) >= 1 ? 0 : bessel0(beta * Math.sqrt(1 - x * x)) / bessel0(beta);
-}
-
-/** Modified Bessel function of the first kind, order 0, by its power series. */
-function bessel0(x: number): number {
-  let sum = 1;
-  let term = 1;
-  for (let k = 1; k < 40; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
 }

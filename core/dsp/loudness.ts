@@ -1,5 +1,5 @@
 import { Biquad } from './biquad.ts';
-import { SINC_TABLE, PHASES, TAPS } from './interpolation.ts';
+import { TAP_TABLE, PHASES, TAPS } from './interpolation.ts';
 
 /** K-weighting at 48 kHz: the two sections printed in ITU-R BS.1770-5, annex 1. */
 const SHELF = {
@@ -179,7 +179,7 @@ export class LoudnessMeter {
 
 /** Highest absolute value at four points per frame; `past` carries the last frames over. */
 function truePeak(input: Float32Array | Float64Array, past: Float64Array, from: number, to: number): number {
-  const table = SINC_TABLE;
+  const table = TAP_TABLE;
   const taps = TAPS;
   const step = (PHASES / 4) * taps;
   let highest = 0;

@@ -1,13 +1,17 @@
 import type { Zone } from '../catalogue/index.ts';
 import { unreachable } from '../errors/index.ts';
-import { HallConvolver, LoudnessMeter, type HallResponse } from '../dsp/index.ts';
+import { LoudnessMeter, type HallResponse } from '../dsp/index.ts';
 import { levelGain, type HallMix } from '../mixing/index.ts';
-import { ENGINE_RATE } from '../units/index.ts';
+import { ENGINE_RATE, exp10 } from '../units/index.ts';
 import type { ControlEvent, EngineEvent, StartEvent, StopEvent } from './events.ts';
+import { HallConvolver } from './hall.ts';
 import { compareVoices, type Hearing } from './joining.ts';
+import { kernelIn, type Kernel } from './kernel/index.ts';
+import { ownSoundMemory, type SoundMemory } from './memory/index.ts';
 import type { PreparedZone } from './prepared.ts';
 import { EngineTrack } from './track.ts';
-import { BLOCK, MAX_POSITIONS, Voice } from './voice.ts';
+import { BLOCK, FILTER_BYTES, FRAME_BYTES, MAX_POSITIONS, VoiceRenderer } from './voice-renderer.ts';
+import { Voice } from './voice.ts';
 import { wander } from './wander.ts';
 
 /** Fade of a voice that is given up for a new one. */
@@ -44,12 +48,17 @@ export class Engine {
   private readonly voices: Voice[] = [];
   private hall: HallConvolver | null = null;
   private hallMix: HallMix = { earlyDb: 0, tailDb: 0 };
-  private readonly masterLeft = new Float64Array(BLOCK);
-  private readonly masterRight = new Float64Array(BLOCK);
-  private readonly hallInLeft = new Float64Array(BLOCK);
-  private readonly hallInRight = new Float64Array(BLOCK);
-  private readonly hallLeft = new Float64Array(BLOCK);
-  private readonly hallRight = new Float64Array(BLOCK);
+  private readonly kernel: Kernel;
+  private readonly room: (bytes: number) => number;
+  private readonly renderer: VoiceRenderer;
+  /** Addresses of a block each: the sum, what the hall is given, and both of one track. */
+  private readonly master: number;
+  private readonly hallIn: number;
+  private readonly trackOut: number;
+  private readonly trackHall: number;
+  private readonly leftOut: Float32Array;
+  private readonly rightOut: Float32Array;
+  private readonly split: number;
   private events: readonly EngineEvent[] = [];
   private next = 0;
   /** Frames since the last reset, whatever loops there were. */
@@ -71,18 +80,37 @@ export class Engine {
     fadeInSeconds: 0,
   };
 
-  /** @param maxVoices voices that may sound at once */
-  constructor(maxVoices = 256) {
-    for (let i = 0; i < maxVoices + SPARE_VOICES; i++) this.voices.push(new Voice());
+  /**
+   * @param maxVoices voices that may sound at once
+   * @param sound the memory it works in; its recordings must lie there too
+   */
+  constructor(
+    maxVoices = 256,
+    private readonly sound: SoundMemory = ownSoundMemory(),
+  ) {
+    this.kernel = kernelIn(sound.memory);
+    this.room = sound.roomOf(this);
+    this.renderer = new VoiceRenderer(sound, this.room);
+    const filters = this.room((maxVoices + SPARE_VOICES) * FILTER_BYTES);
+    for (let i = 0; i < maxVoices + SPARE_VOICES; i++)
+      this.voices.push(new Voice(filters + i * FILTER_BYTES));
+    const block = BLOCK * FRAME_BYTES;
+    this.master = this.room(5 * block);
+    this.hallIn = this.master + block;
+    this.trackOut = this.master + 2 * block;
+    this.trackHall = this.master + 3 * block;
+    this.split = this.master + 4 * block;
+    this.leftOut = sound.floats(this.split, BLOCK);
+    this.rightOut = sound.floats(this.split + block / 2, BLOCK);
   }
 
   /** Makes sure that tracks 0 … count − 1 exist. Allocates. */
   ensureTracks(count: number): void {
-    while (this.tracks.length < count) this.tracks.push(new EngineTrack());
+    while (this.tracks.length < count) this.tracks.push(new EngineTrack(this.sound, this.room));
   }
 
   setHall(response: HallResponse): void {
-    this.hall = new HallConvolver(response);
+    this.hall = new HallConvolver(this.sound, this.room, response);
     this.setHallMix(this.hallMix);
     this.hall.reset();
   }
@@ -156,11 +184,9 @@ export class Engine {
 
   /** Renders the next 128 frames into `outLeft` and `outRight`, overwriting them. */
   render(outLeft: Float32Array, outRight: Float32Array): void {
-    const { masterLeft, masterRight } = this;
-    masterLeft.fill(0);
-    masterRight.fill(0);
-    this.hallInLeft.fill(0);
-    this.hallInRight.fill(0);
+    const { kernel } = this;
+    kernel.clear(this.master, BLOCK * FRAME_BYTES);
+    kernel.clear(this.hallIn, BLOCK * FRAME_BYTES);
     for (const track of this.tracks) track.glideControllers();
     let from = 0;
     while (from < BLOCK) {
@@ -179,53 +205,35 @@ export class Engine {
       from = to;
     }
     for (const track of this.tracks)
-      track.mixInto(masterLeft, masterRight, this.hallInLeft, this.hallInRight);
-    if (this.hall) {
-      this.hall.process(this.hallInLeft, this.hallInRight, this.hallLeft, this.hallRight);
-      for (let i = 0; i < BLOCK; i++) {
-        masterLeft[i] += this.hallLeft[i];
-        masterRight[i] += this.hallRight[i];
+      if (track.render(this.trackOut, this.trackHall)) {
+        kernel.add(this.trackOut, this.master, BLOCK);
+        kernel.add(this.trackHall, this.hallIn, BLOCK);
       }
-    }
-    for (let i = 0; i < BLOCK; i++) {
-      outLeft[i] = masterLeft[i];
-      outRight[i] = masterRight[i];
-    }
+    this.hall?.process(this.hallIn, this.master);
+    kernel.split(this.master, this.split, this.split + BLOCK * 4, BLOCK);
+    outLeft.set(this.leftOut);
+    outRight.set(this.rightOut);
     this.joining?.process(outLeft, outRight, 0, BLOCK);
     this.meter.process(outLeft, outRight, 0, BLOCK);
     this.frame += BLOCK;
     this.clock += BLOCK;
   }
 
-  private readonly busLeft: Float64Array[] = new Array<Float64Array>(MAX_POSITIONS);
-  private readonly busRight: Float64Array[] = new Array<Float64Array>(MAX_POSITIONS);
-
   private renderVoices(from: number, to: number): void {
     for (const track of this.tracks) track.sounding = 0;
     for (const voice of this.voices) {
       if (voice.idle) continue;
       const track = this.tracks[voice.track];
-      const { instrument } = track;
-      if (!instrument) {
+      if (!track.instrument) {
         voice.cut();
         continue;
       }
       track.sounding++;
-      const count = instrument.positions.length;
-      for (let p = 0; p < count; p++) {
-        this.busLeft[p] = track.buses[p].left;
-        this.busRight[p] = track.buses[p].right;
-      }
-      voice.render(
-        this.busLeft,
-        this.busRight,
-        count,
-        from,
-        to,
-        track.controllers,
-        track.bendCents + this.driftOf(voice.key, track),
-        this.rate,
-      );
+      const heard = track.isAudible;
+      if (heard) track.fed = true;
+      const bend = track.bendCents + this.driftOf(voice.key, track);
+      voice.render(this.renderer, track.buses, heard, from, to - from, track.controllers, bend, this.rate);
+      voice.energy *= track.power;
     }
   }
 
@@ -292,7 +300,7 @@ export class Engine {
     let most = 0;
     let second = 0;
     for (let p = 0; p < MAX_POSITIONS; p++) {
-      const { loudness } = track.buses[p];
+      const loudness = track.buses[p]?.loudness ?? 0;
       this.hearing.loudness[p] = loudness;
       if (loudness > most) [second, most] = [most, loudness];
       else if (loudness > second) second = loudness;
@@ -300,7 +308,7 @@ export class Engine {
     let left = 2;
     for (let p = 0; p < MAX_POSITIONS; p++)
       if (this.hearing.loudness[p] < second || left-- <= 0) this.hearing.loudness[p] = 0;
-    this.hearing.positions = track.instrument?.positions.length ?? 0;
+    this.hearing.positions = track.buses.length;
     this.hearing.controllers = track.controllers;
     this.hearing.bendCents = track.bendCents;
     return this.hearing;
@@ -396,11 +404,11 @@ export class Engine {
     event.track = from.track;
     event.articulation = from.articulation;
     event.key = event.fromKey = from.key;
-    event.velocity = from.struck;
+    event.velocity = from.velocity;
     event.morph = from.morph ?? undefined;
     const decay = zones[0].zone.decayDbPerSecond ?? 0;
     const level =
-      from.level * from.sourceGain * (decay === 0 ? 1 : 10 ** ((-decay * from.ageFrames) / this.rate / 20));
+      from.level * from.sourceGain * (decay === 0 ? 1 : exp10((-decay * from.ageFrames) / this.rate / 20));
     const first = this.started;
     this.startChains(zones, event, track, level);
     let taken = false;

@@ -1,144 +1,90 @@
 import type { FilterKind } from '../catalogue/index.ts';
-import { clamp } from '../units/index.ts';
+import { clamp, exp10, tan } from '../units/index.ts';
+import type { Kernel } from './kernel/index.ts';
 
-/** Numbers one stereo filter remembers. */
-export const FILTER_STATE = 4;
+/** Where a filter stands: the coefficients of a state-variable filter with trapezoidal integrators (A. Simper 2013). */
+export class FilterPoint {
+  /** 1 − a1: small, so that it keeps its precision in 32 bits. */
+  less = 0;
+  a2 = 0;
+  a3 = 0;
+  /** Damping: √2 is a Butterworth response. */
+  k = 0;
+  /** Share of a step that one pole takes. */
+  share = 0;
+  private cutoffHz = -1;
+  private resonanceDb = -1;
+
+  /** @param cutoffHz 20 … 0.45 · rate; @param resonanceDb above a Butterworth, 0 … 40 */
+  set(cutoffHz: number, resonanceDb: number, rate: number): void {
+    if (cutoffHz === this.cutoffHz && resonanceDb === this.resonanceDb) return;
+    this.cutoffHz = cutoffHz;
+    this.resonanceDb = resonanceDb;
+    const g = tan((Math.PI * clamp(cutoffHz, 20, rate * 0.45)) / rate);
+    this.k = Math.SQRT2 / exp10(clamp(resonanceDb, 0, 40) / 20);
+    const a1 = 1 / (1 + g * (g + this.k));
+    this.less = g * (g + this.k) * a1;
+    this.a2 = g * a1;
+    this.a3 = g * this.a2;
+    this.share = g / (1 + g);
+  }
+
+  copy(other: FilterPoint): void {
+    this.less = other.less;
+    this.a2 = other.a2;
+    this.a3 = other.a3;
+    this.k = other.k;
+    this.share = other.share;
+    this.cutoffHz = other.cutoffHz;
+    this.resonanceDb = other.resonanceDb;
+  }
+}
 
 /**
- * Filters two channels in place, frames [from, to). Two poles: state-variable filter with trapezoidal integrators
- * (A. Simper 2013), resonance in dB above a Butterworth; one pole: the same integrator alone.
- * @param state `FILTER_STATE` numbers from `at` on
+ * Filters two stereo sounds in place, going from one setting over to another.
+ * @param first, second addresses; @param state address of 8 floats
  */
-export function filterStereo(
+export function filterPair(
+  kernel: Kernel,
   kind: FilterKind,
-  left: Float64Array,
-  right: Float64Array,
-  state: Float64Array,
-  at: number,
-  cutoffHz: number,
-  resonanceDb: number,
-  rate: number,
-  from: number,
-  to: number,
+  first: number,
+  second: number,
+  state: number,
+  from: FilterPoint,
+  to: FilterPoint,
+  frames: number,
 ): void {
-  const g = Math.tan((Math.PI * clamp(cutoffHz, 20, rate * 0.45)) / rate);
   if (kind === 'lowpass1' || kind === 'highpass1') {
-    onePole(kind === 'highpass1', left, right, state, at, g, from, to);
+    const step = (to.share - from.share) / frames;
+    kernel.onePole(first, second, state, frames, from.share, step, kind === 'highpass1' ? 1 : 0);
     return;
   }
-  const k = Math.SQRT2 / 10 ** (clamp(resonanceDb, 0, 40) / 20);
-  if (kind === 'lowpass2') lowPass(left, right, state, at, g, k, from, to);
-  else {
-    // Output = a·input + b·band + c·low.
-    const a = kind === 'bandpass' ? 0 : 1;
-    const b = kind === 'bandpass' ? k : -k;
-    const c = kind === 'highpass2' ? -1 : 0;
-    mixedOutput(left, right, state, at, g, k, a, b, c, from, to);
+  const d1 = (to.less - from.less) / frames;
+  const d2 = (to.a2 - from.a2) / frames;
+  const d3 = (to.a3 - from.a3) / frames;
+  if (kind === 'lowpass2') {
+    kernel.lowPass(first, second, state, frames, from.less, from.a2, from.a3, d1, d2, d3);
+    return;
   }
-}
-
-function lowPass(
-  left: Float64Array,
-  right: Float64Array,
-  state: Float64Array,
-  at: number,
-  g: number,
-  k: number,
-  from: number,
-  to: number,
-): void {
-  const a1 = 1 / (1 + g * (g + k));
-  const a2 = g * a1;
-  const a3 = g * a2;
-  // Both channels in one loop: each waits for its own last result, so together they cost little more than one.
-  let l1 = state[at];
-  let l2 = state[at + 1];
-  let r1 = state[at + 2];
-  let r2 = state[at + 3];
-  for (let i = from; i < to; i++) {
-    const l3 = left[i] - l2;
-    const r3 = right[i] - r2;
-    const lBand = a1 * l1 + a2 * l3;
-    const rBand = a1 * r1 + a2 * r3;
-    const lLow = l2 + a2 * l1 + a3 * l3;
-    const rLow = r2 + a2 * r1 + a3 * r3;
-    l1 = 2 * lBand - l1;
-    r1 = 2 * rBand - r1;
-    l2 = 2 * lLow - l2;
-    r2 = 2 * rLow - r2;
-    left[i] = lLow;
-    right[i] = rLow;
-  }
-  keep(state, at, l1, l2, r1, r2);
-}
-
-function mixedOutput(
-  left: Float64Array,
-  right: Float64Array,
-  state: Float64Array,
-  at: number,
-  g: number,
-  k: number,
-  a: number,
-  b: number,
-  c: number,
-  from: number,
-  to: number,
-): void {
-  const a1 = 1 / (1 + g * (g + k));
-  const a2 = g * a1;
-  const a3 = g * a2;
-  let l1 = state[at];
-  let l2 = state[at + 1];
-  let r1 = state[at + 2];
-  let r2 = state[at + 3];
-  for (let i = from; i < to; i++) {
-    const l3 = left[i] - l2;
-    const r3 = right[i] - r2;
-    const lBand = a1 * l1 + a2 * l3;
-    const rBand = a1 * r1 + a2 * r3;
-    const lLow = l2 + a2 * l1 + a3 * l3;
-    const rLow = r2 + a2 * r1 + a3 * r3;
-    l1 = 2 * lBand - l1;
-    r1 = 2 * rBand - r1;
-    l2 = 2 * lLow - l2;
-    r2 = 2 * rLow - r2;
-    left[i] = a * left[i] + b * lBand + c * lLow;
-    right[i] = a * right[i] + b * rBand + c * rLow;
-  }
-  keep(state, at, l1, l2, r1, r2);
-}
-
-function onePole(
-  high: boolean,
-  left: Float64Array,
-  right: Float64Array,
-  state: Float64Array,
-  at: number,
-  g: number,
-  from: number,
-  to: number,
-): void {
-  const share = g / (1 + g);
-  let l = state[at];
-  let r = state[at + 2];
-  for (let i = from; i < to; i++) {
-    const stepL = share * (left[i] - l);
-    const stepR = share * (right[i] - r);
-    const lowL = l + stepL;
-    const lowR = r + stepR;
-    l = lowL + stepL;
-    r = lowR + stepR;
-    left[i] = high ? left[i] - lowL : lowL;
-    right[i] = high ? right[i] - lowR : lowR;
-  }
-  keep(state, at, l, 0, r, 0);
-}
-
-/** Denormals would slow the loop down after the sound has ended; they are kept as 0. */
-function keep(state: Float64Array, at: number, l1: number, l2: number, r1: number, r2: number): void {
-  state[at] = Math.abs(l1) < 1e-30 ? 0 : l1;
-  state[at + 1] = Math.abs(l2) < 1e-30 ? 0 : l2;
-  state[at + 2] = Math.abs(r1) < 1e-30 ? 0 : r1;
-  state[at + 3] = Math.abs(r2) < 1e-30 ? 0 : r2;
+  // Output = input − k · band (− low); the band-pass is k · band alone.
+  const sign = kind === 'bandpass' ? 1 : -1;
+  const input = kind === 'bandpass' ? 0 : 1;
+  const low = kind === 'highpass2' ? -1 : 0;
+  const step = (sign * (to.k - from.k)) / frames;
+  kernel.stateVariable(
+    first,
+    second,
+    state,
+    frames,
+    from.less,
+    from.a2,
+    from.a3,
+    d1,
+    d2,
+    d3,
+    input,
+    sign * from.k,
+    step,
+    low,
+  );
 }

@@ -1,4 +1,5 @@
 import type { Fade } from '../catalogue/index.ts';
+import { sin } from '../units/index.ts';
 
 /**
  * Gain of a crossfade window at a controller value: quarter sine up, quarter cosine down, so that two
@@ -15,7 +16,7 @@ export function fadeGain(fade: Fade, value: number): number {
 
 /** 0 below 0, 1 above 1, sin(π/2·x) between: the equal-power fade. */
 export function quarterSine(x: number): number {
-  return x <= 0 ? 0 : x >= 1 ? 1 : Math.sin((Math.PI / 2) * x);
+  return x <= 0 ? 0 : x >= 1 ? 1 : sin((Math.PI / 2) * x);
 }
 
 /** Level of a velocity 1…127: the standard sampler curve (v/127)², blended towards 1 by 1 − track. */
@@ -62,5 +63,5 @@ export function joinGain(x: number, likeness: number): number {
   if (x <= 0) return 0;
   if (x >= 1) return 1;
   const angle = (Math.PI / 2) * x;
-  return Math.sin(angle) / Math.sqrt(1 + Math.max(LEAST_LIKENESS, likeness) * Math.sin(2 * angle));
+  return sin(angle) / Math.sqrt(1 + Math.max(LEAST_LIKENESS, likeness) * sin(2 * angle));
 }

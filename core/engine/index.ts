@@ -1,10 +1,11 @@
 /** The sampler that plays everything: the same code in the worklet, the bounce worker and Node. */
+export * from './memory/index.ts';
 export * from './events.ts';
 export * from './prepared.ts';
 export * from './track.ts';
 export * from './engine.ts';
 export * from './gains.ts';
-export * from './filter.ts';
+export { FilterPoint } from './filter.ts';
 export * from './switcher.ts';
-export { BLOCK } from './voice.ts';
+export { BLOCK } from './voice-renderer.ts';
 export { curveShare } from './moves.ts';

@@ -1,5 +1,5 @@
 import type { Curve, Envelope, Lfo } from '../catalogue/index.ts';
-import { clamp, dbToGain } from '../units/index.ts';
+import { clamp, dbToGain, log10, sin } from '../units/index.ts';
 
 /** Level a decay to silence ends at, in dB. */
 const FLOOR_DB = -96;
@@ -31,7 +31,7 @@ export function volumeEnvelope(envelope: Envelope, age: number): number {
   if (sustain >= 1 || decaying <= 0) return 1;
   const share = envelope.decaySeconds > 0 ? Math.min(1, decaying / envelope.decaySeconds) : 1;
   if (share >= 1) return sustain;
-  const endDb = sustain > 0 ? 20 * Math.log10(sustain) : FLOOR_DB;
+  const endDb = sustain > 0 ? 20 * log10(sustain) : FLOOR_DB;
   return dbToGain(endDb * share);
 }
 
@@ -52,5 +52,5 @@ export function lfoValue(lfo: Lfo, age: number, value: number): number {
   if (since <= 0) return 0;
   const depth = lfo.depth + ((lfo.controllerDepth ?? 0) * value) / 127;
   const grown = lfo.fadeSeconds > 0 ? Math.min(1, since / lfo.fadeSeconds) : 1;
-  return depth * grown * Math.sin(2 * Math.PI * lfo.hertz * since);
+  return depth * grown * sin(2 * Math.PI * lfo.hertz * since);
 }

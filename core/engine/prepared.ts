@@ -1,5 +1,6 @@
 import { SOURCE, type Articulation, type Instrument, type Loop, type Zone } from '../catalogue/index.ts';
-import { ENGINE_RATE, dbToGain } from '../units/index.ts';
+import { ENGINE_RATE, dbToGain, exp10 } from '../units/index.ts';
+import { ownSoundMemory, type SoundMemory } from './memory/index.ts';
 
 /** Audio of one sample as it lies in memory, interleaved; shared between threads. */
 export interface SampleAudio {
@@ -7,13 +8,35 @@ export interface SampleAudio {
   channels: 1 | 2;
   frames: number;
   rate: number;
+  /** Byte in the sound memory of the page where `data` begins; absent where it lies elsewhere. */
+  address?: number;
+}
+
+/** What a sample of each of the kernel's formats is multiplied with to be in full scale 1. */
+export const FORMAT_SCALE = [1 / 32_768, 1 / 32_768, 1, 1] as const;
+
+/** A sample as the engine plays it, in the memory it works in. */
+export interface Source extends SampleAudio {
+  address: number;
+  /** 16-bit or float, one channel or two: 0 … 3. */
+  format: 0 | 1 | 2 | 3;
+}
+
+function sourceOf(audio: SampleAudio, sound: SoundMemory): Source {
+  const wide = audio.data instanceof Float32Array;
+  const stereo = audio.channels === 2;
+  return {
+    ...audio,
+    address: audio.address ?? sound.placeOf(audio.data),
+    format: wide ? (stereo ? 3 : 2) : stereo ? 1 : 0,
+  };
 }
 
 /** A zone made ready for rendering: everything numeric that can be known before a note is played. */
 export interface PreparedZone {
   zone: Zone;
   /** By position index of the instrument; null where nothing is loaded. */
-  sources: (SampleAudio | null)[];
+  sources: (Source | null)[];
   /** By position index: its sample rate against the zone's, which is the highest of them; frames of the zone × factor are frames of the source. */
   factors: Float64Array;
   /** Frames until the longest source ends; 0 while none is loaded. */
@@ -50,10 +73,12 @@ export interface PreparedInstrument {
 /**
  * Builds the engine's lookup tables. Allocates; call it outside `render`.
  * @param audio loaded samples by id; zones none of whose samples are there stay silent until `attachAudio`
+ * @param sound the memory of the engine that is to play it
  */
 export function prepareInstrument(
   instrument: Instrument,
   audio: ReadonlyMap<string, SampleAudio>,
+  sound: SoundMemory = ownSoundMemory(),
 ): PreparedInstrument {
   const positions = instrument.positions.map((position) => position.id);
   const controllers = new Set<number>();
@@ -72,20 +97,26 @@ export function prepareInstrument(
     controllers: [...controllers].filter((number) => number < SOURCE.bend).sort((a, b) => a - b),
     users,
   };
-  attachAudio(prepared, audio);
+  attachAudio(prepared, audio, sound);
   return prepared;
 }
 
-/** Puts samples that have arrived where they are played from; null takes one away. Cheap enough for the audio thread. */
+/**
+ * Puts samples that have arrived where they are played from; null takes one away. Cheap enough for the audio thread.
+ * @param sound the memory they lie in, or are copied into where they have no address
+ */
 export function attachAudio(
   prepared: PreparedInstrument,
   audio: Iterable<readonly [string, SampleAudio | null]>,
+  sound: SoundMemory = ownSoundMemory(),
 ): void {
-  for (const [id, source] of audio)
+  for (const [id, sample] of audio) {
+    const source = sample && sourceOf(sample, sound);
     for (const { zone, position } of prepared.users.get(id) ?? []) {
       zone.sources[position] = source;
       measureLength(zone);
     }
+  }
 }
 
 function measureLength(ready: PreparedZone): void {
@@ -163,7 +194,7 @@ function prepareZone(
     loop: null,
     gain: dbToGain(zone.gainDb),
     sample: refs[0]?.sample ?? '',
-    power: 10 ** ((refs[0]?.levelDb ?? 0) / 10),
+    power: exp10((refs[0]?.levelDb ?? 0) / 10),
     rateRatio: Math.max(0, ...rates) / ENGINE_RATE,
     chain,
   };

@@ -1,3 +1,5 @@
+import { cos, sin } from '../units/index.ts';
+
 /** Frames of the crossfade from one rendering to another: one block of the engine. */
 const SWITCH_FRAMES = 128;
 /** Frames over which playing begins and ends. */
@@ -78,8 +80,8 @@ export class Switcher {
       let right = at(current.right, this.place) * current.gain;
       if (this.crossed < SWITCH_FRAMES) {
         const x = ((this.crossed + 1) / SWITCH_FRAMES) * (Math.PI / 2);
-        const come = Math.sin(x);
-        const go = Math.cos(x);
+        const come = sin(x);
+        const go = cos(x);
         left *= come;
         right *= come;
         if (this.leaving) {

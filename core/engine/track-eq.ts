@@ -1,7 +1,10 @@
 import { MOST_BANDS, writeEqBand, type EqBand, type EqKind } from '../mixing/index.ts';
+import type { Kernel } from './kernel/index.ts';
 
 /** Share of the way to a new setting covered per block: about 10 ms. */
 const GLIDE = 0.25;
+/** Bytes that one band remembers: two doubles of each channel. */
+const BAND_BYTES = 32;
 
 /** EQ of one track, both channels. Settings glide, so that bands can be moved while they sound. */
 export class TrackEq {
@@ -9,9 +12,23 @@ export class TrackEq {
   private readonly wanted = Float64Array.from({ length: MOST_BANDS * 3 }, (_, i) => [1000, 0, 1][i % 3]);
   private readonly now = Float64Array.from(this.wanted);
   private readonly coefficients = new Float64Array(MOST_BANDS * 5);
-  private readonly state = new Float64Array(MOST_BANDS * 4);
+  /** 1 where a band's coefficients are those of where it stands. */
+  private readonly worked = new Uint8Array(MOST_BANDS);
+  private readonly state: number;
   /** Bands that are heard or were a moment ago. */
   private count = 0;
+
+  constructor(
+    private readonly kernel: Kernel,
+    room: (bytes: number) => number,
+  ) {
+    this.state = room(MOST_BANDS * BAND_BYTES);
+  }
+
+  /** Whether it changes anything, now or at the end of a glide. */
+  get works(): boolean {
+    return this.count > 0;
+  }
 
   /** Takes new bands; those beyond the eighth are passed over. */
   setBands(bands: readonly EqBand[]): void {
@@ -24,6 +41,7 @@ export class TrackEq {
       const band = bands[i];
       const silent = this.now[3 * i + 1] === 0;
       this.shapes[i] = band.shape;
+      this.worked[i] = 0;
       this.wanted[3 * i] = band.hertz;
       this.wanted[3 * i + 1] = band.gainDb;
       this.wanted[3 * i + 2] = band.q;
@@ -39,24 +57,33 @@ export class TrackEq {
   /** Silence, and the wanted settings at once. */
   reset(): void {
     this.now.set(this.wanted);
-    this.state.fill(0);
+    this.worked.fill(0);
+    this.kernel.clear(this.state, MOST_BANDS * BAND_BYTES);
   }
 
-  /** Filters frames [0, frames) in place. */
-  process(left: Float64Array, right: Float64Array, frames: number, rate: number): void {
+  /** Filters the first `frames` frames at an address in place. */
+  process(sound: number, frames: number, rate: number): void {
     let used = 0;
     for (let b = 0; b < this.count; b++) {
       for (let k = 0; k < 3; k++) {
         const i = 3 * b + k;
         const gap = this.wanted[i] - this.now[i];
+        if (gap === 0) continue;
+        this.worked[b] = 0;
         this.now[i] = Math.abs(gap) < 1e-3 ? this.wanted[i] : this.now[i] + GLIDE * gap;
       }
       if (this.now[3 * b + 1] === 0) {
-        for (let k = 0; k < 4; k++) this.state[4 * b + k] = 0;
+        this.kernel.clear(this.state + b * BAND_BYTES, BAND_BYTES);
         continue;
       }
       used = b + 1;
-      this.filter(b, left, right, frames, rate);
+      const { now, coefficients: c } = this;
+      const at = 5 * b;
+      if (this.worked[b] === 0)
+        writeEqBand(this.shapes[b], now[3 * b], now[3 * b + 1], now[3 * b + 2], rate, c, at);
+      this.worked[b] = 1;
+      const state = this.state + b * BAND_BYTES;
+      this.kernel.biquad(sound, state, frames, c[at], c[at + 1], c[at + 2], c[at + 3], c[at + 4]);
     }
     this.count = Math.max(used, this.countWanted());
   }
@@ -66,41 +93,4 @@ export class TrackEq {
     for (let b = 0; b < MOST_BANDS; b++) if (this.wanted[3 * b + 1] !== 0) count = b + 1;
     return count;
   }
-
-  /** Direct form II transposed. */
-  private filter(band: number, left: Float64Array, right: Float64Array, frames: number, rate: number): void {
-    const { now, coefficients: c, state } = this;
-    const at = 5 * band;
-    writeEqBand(this.shapes[band], now[3 * band], now[3 * band + 1], now[3 * band + 2], rate, c, at);
-    const b0 = c[at];
-    const b1 = c[at + 1];
-    const b2 = c[at + 2];
-    const a1 = c[at + 3];
-    const a2 = c[at + 4];
-    let l1 = state[4 * band];
-    let l2 = state[4 * band + 1];
-    let r1 = state[4 * band + 2];
-    let r2 = state[4 * band + 3];
-    for (let i = 0; i < frames; i++) {
-      const x = left[i];
-      const y = b0 * x + l1;
-      l1 = b1 * x - a1 * y + l2;
-      l2 = b2 * x - a2 * y;
-      left[i] = y;
-      const u = right[i];
-      const v = b0 * u + r1;
-      r1 = b1 * u - a1 * v + r2;
-      r2 = b2 * u - a2 * v;
-      right[i] = v;
-    }
-    state[4 * band] = quiet(l1);
-    state[4 * band + 1] = quiet(l2);
-    state[4 * band + 2] = quiet(r1);
-    state[4 * band + 3] = quiet(r2);
-  }
-}
-
-/** Denormals would slow the loop down after the sound has ended. */
-function quiet(value: number): number {
-  return Math.abs(value) < 1e-30 ? 0 : value;
 }

@@ -2,13 +2,15 @@ import { SOURCES } from '../catalogue/index.ts';
 import { DRIFT_CENTS } from '../keymap/index.ts';
 import { balanceGains, levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
-import { ENGINE_RATE } from '../units/index.ts';
+import { ENGINE_RATE, exp2 } from '../units/index.ts';
 import { LEVEL_STEP_SECONDS, PITCH_BEND } from './events.ts';
-import { FILTER_STATE, filterStereo } from './filter.ts';
+import { filterPair, FilterPoint } from './filter.ts';
+import { kernelIn, type Kernel } from './kernel/index.ts';
+import type { SoundMemory } from './memory/index.ts';
 import { PositionBus } from './position-bus.ts';
 import type { PreparedInstrument } from './prepared.ts';
 import { TrackEq } from './track-eq.ts';
-import { BLOCK, MAX_POSITIONS } from './voice.ts';
+import { BLOCK, FRAME_BYTES, MAX_POSITIONS } from './voice-renderer.ts';
 
 /** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
 const CONTROL_GLIDE = 0.28;
@@ -30,7 +32,7 @@ const SLOWEST_ATTACK_SECONDS = 1;
 const ENDS_SECONDS = 1.5;
 const FADED_DB = -60;
 /** By release value below 64: levels from the recorded one down to −60 dB, every `LEVEL_STEP_SECONDS`. */
-const END_FADES = Array.from({ length: 64 }, (_, value) => {
+const END_FADES = /* @__PURE__ */ Array.from({ length: 64 }, (_, value) => {
   const steps = 2 + Math.round(((value / 64) * ENDS_SECONDS) / LEVEL_STEP_SECONDS);
   return Array.from({ length: steps }, (_v, i) => (FADED_DB * i) / (steps - 1));
 });
@@ -38,33 +40,57 @@ const END_FADES = Array.from({ length: 64 }, (_, value) => {
 const BEND_CENTS = 200;
 const NO_BANDS: readonly never[] = [];
 
-/** One track as the engine plays it. */
+/** Share of the way to a new level covered per block. */
+const GLIDE = 0.25;
+/** A glide that has come this near, −120 dB, is over. */
+const NEAR = 1e-6;
+/** Below this, −180 dB, what rings on in filters is over. */
+const SILENT = 1e-9;
+/** Bytes that the filter of the brightness remembers. */
+const BRIGHTNESS_BYTES = 32;
+
+/** One track as the engine plays it. It takes room when it is given an instrument. */
 export class EngineTrack {
+  /** Positions of its instrument, in order. */
   readonly buses: PositionBus[] = [];
-  readonly outLeft = new Float64Array(BLOCK);
-  readonly outRight = new Float64Array(BLOCK);
   readonly controllers = new Float64Array(SOURCES);
   readonly targets = new Float64Array(SOURCES);
   instrument: PreparedInstrument | null = null;
   peak = 0;
-  /** Voices sounding in the last block. */
+  /** Voices sounding in the last run. */
   sounding = 0;
+  /** Set by voices that added to the block. */
+  fed = false;
   private readonly used = new Int32Array(SOURCES);
   private usedCount = 0;
   /** By controller number: 1 where the instrument's own zones listen to it. */
   private readonly listened = new Uint8Array(SOURCES);
-  private readonly brightness = new Float64Array(FILTER_STATE);
-
-  private readonly eq = new TrackEq();
+  /** All positions there ever were; those of the present instrument come first. */
+  private readonly made: PositionBus[] = [];
+  private eq: TrackEq | null = null;
+  /** Filter of the brightness, 0 until it is needed; where it stands now and a block later. */
+  private brightness = 0;
+  private readonly dark = new FilterPoint();
+  private readonly darkAfter = new FilterPoint();
+  private darkens = false;
   private gainLeft = 1;
   private gainRight = 1;
   private wantedLeft = 1;
   private wantedRight = 1;
   private sendNow = 0;
   private sendWanted = 0;
+  /** Frames since a voice was last heard, and how loud the last block was. */
+  private quietFrames = 0;
+  private lastPeak = 0;
+  private idle = true;
+  private readonly kernel: Kernel;
 
-  constructor() {
-    for (let i = 0; i < MAX_POSITIONS; i++) this.buses.push(new PositionBus());
+  /** @param room gives places filled with zeros */
+  constructor(
+    private readonly sound: SoundMemory,
+    private readonly room: (bytes: number) => number,
+  ) {
+    this.kernel = kernelIn(sound.memory);
     for (let c = 0; c < SOURCES; c++)
       this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
     this.setInstrument(null);
@@ -72,6 +98,10 @@ export class EngineTrack {
 
   setInstrument(instrument: PreparedInstrument | null): void {
     this.instrument = instrument;
+    const count = Math.min(MAX_POSITIONS, instrument?.positions.length ?? 0);
+    while (this.made.length < count) this.made.push(new PositionBus(this.sound, this.room));
+    this.buses.length = 0;
+    for (let p = 0; p < count; p++) this.buses.push(this.made[p]);
     this.usedCount = 0;
     this.listened.fill(0);
     for (const c of instrument?.controllers ?? []) this.listened[c] = 1;
@@ -86,7 +116,7 @@ export class EngineTrack {
 
   /** Factor on the release time of notes that are let go, ¼ … 4. */
   get releaseScale(): number {
-    return 4 ** ((this.answered(CONTROLLER.release) - 64) / 63.5);
+    return exp2((this.answered(CONTROLLER.release) - 64) / 31.75);
   }
 
   /** Levels that fade a recorded end; undefined lets it last as recorded. */
@@ -107,7 +137,8 @@ export class EngineTrack {
   /** Seconds over which notes are faded in. */
   get attackSeconds(): number {
     const value = this.answered(CONTROLLER.attack);
-    return value <= 64 ? 0 : ((value - 64) / 63) ** 2 * SLOWEST_ATTACK_SECONDS;
+    const share = (value - 64) / 63;
+    return share <= 0 ? 0 : share * share * SLOWEST_ATTACK_SECONDS;
   }
 
   /** Share of an instrument's own rise that is left. */
@@ -132,14 +163,13 @@ export class EngineTrack {
     this.wantedLeft = gain * balance.left;
     this.wantedRight = gain * balance.right;
     this.sendWanted = levelGain(mix.hallSendDb);
-    this.eq.setBands(mix.eq ?? NO_BANDS);
+    const bands = mix.eq ?? NO_BANDS;
+    if (bands.length > 0) this.eq ??= new TrackEq(this.kernel, this.room);
+    this.eq?.setBands(bands);
     const positions = this.instrument?.positions ?? [];
-    positions.forEach((id, i) => {
-      const own = mix.positions[id];
-      this.buses[i].setMix(
-        own ?? { levelDb: -60, pan: 0, width: 1, muted: true, inverted: false, delayMs: 0 },
-        rate,
-      );
+    this.buses.forEach((bus, i) => {
+      const own = mix.positions[positions[i]];
+      bus.setMix(own ?? { levelDb: -60, pan: 0, width: 1, muted: true, inverted: false, delayMs: 0 }, rate);
     });
   }
 
@@ -148,37 +178,53 @@ export class EngineTrack {
     return ((this.controllers[PITCH_BEND] - 64) / 64) * BEND_CENTS;
   }
 
-  private darken(): void {
+  /** Whether anything of it is heard, now or at the end of a glide. */
+  get isAudible(): boolean {
+    return this.gainLeft !== 0 || this.gainRight !== 0 || this.wantedLeft !== 0 || this.wantedRight !== 0;
+  }
+
+  /** Power of its level, for telling how much of its voices is heard. */
+  get power(): number {
+    return (this.wantedLeft * this.wantedLeft + this.wantedRight * this.wantedRight) / 2;
+  }
+
+  private darken(sound: number): void {
     const value = this.answered(CONTROLLER.brightness);
-    if (value >= OPEN) {
-      this.brightness.fill(0);
-      return;
-    }
-    const cutoff = DARKEST_HZ * 2 ** ((value / 127) * BRIGHTNESS_OCTAVES);
-    filterStereo(
-      'lowpass2',
-      this.outLeft,
-      this.outRight,
-      this.brightness,
-      0,
-      cutoff,
-      0,
-      ENGINE_RATE,
-      0,
-      BLOCK,
-    );
+    if (value >= OPEN && !this.darkens) return;
+    const { kernel } = this;
+    if (this.brightness === 0) this.brightness = this.room(BRIGHTNESS_BYTES + (BLOCK + 2) * FRAME_BYTES);
+    this.darkAfter.set(DARKEST_HZ * exp2((value / 127) * BRIGHTNESS_OCTAVES), 0, ENGINE_RATE);
+    if (!this.darkens) this.dark.copy(this.darkAfter);
+    // The kernel filters two sounds at once; the other is silence.
+    const nothing = this.brightness + BRIGHTNESS_BYTES;
+    filterPair(kernel, 'lowpass2', sound, nothing, this.brightness, this.dark, this.darkAfter, BLOCK);
+    this.dark.copy(this.darkAfter);
+    this.darkens = value < OPEN;
+    if (!this.darkens) kernel.clear(this.brightness, BRIGHTNESS_BYTES);
   }
 
   reset(): void {
-    this.brightness.fill(0);
-    for (const bus of this.buses) bus.reset();
-    this.eq.reset();
-    this.gainLeft = this.wantedLeft;
-    this.gainRight = this.wantedRight;
-    this.sendNow = this.sendWanted;
+    for (const bus of this.made) bus.reset();
     this.controllers.set(this.targets);
     this.sounding = 0;
     this.peak = 0;
+    this.fed = false;
+    this.fallSilent();
+  }
+
+  /** Nothing rings on, and everything stands where it is wanted. */
+  private fallSilent(): void {
+    for (const bus of this.buses) bus.settle();
+    this.eq?.reset();
+    this.darkens = false;
+    if (this.brightness !== 0) this.kernel.clear(this.brightness, BRIGHTNESS_BYTES);
+    const expression = this.expression;
+    this.gainLeft = this.wantedLeft * expression;
+    this.gainRight = this.wantedRight * expression;
+    this.sendNow = this.sendWanted;
+    this.quietFrames = 0;
+    this.lastPeak = 0;
+    this.idle = true;
   }
 
   /** Brings controllers nearer to their targets; at once while nothing sounds. */
@@ -191,41 +237,67 @@ export class EngineTrack {
     }
   }
 
-  /** Sums the positions, applies gain and expression, adds to the master and the hall. */
-  mixInto(
-    masterLeft: Float64Array,
-    masterRight: Float64Array,
-    hallLeft: Float64Array,
-    hallRight: Float64Array,
-  ): void {
-    const { outLeft, outRight } = this;
-    outLeft.fill(0);
-    outRight.fill(0);
-    const count = this.instrument?.positions.length ?? 0;
-    for (let p = 0; p < count; p++) this.buses[p].mixInto(outLeft, outRight);
-    this.eq.process(outLeft, outRight, BLOCK, ENGINE_RATE);
-    this.darken();
-    const expression = (this.controllers[CONTROLLER.expression] / 127) ** 2;
-    const share = 0.25 / BLOCK;
-    const stepLeft = (this.wantedLeft * expression - this.gainLeft) * share;
-    const stepRight = (this.wantedRight * expression - this.gainRight) * share;
-    const stepSend = (this.sendWanted - this.sendNow) * share;
-    let peak = this.peak;
-    for (let i = 0; i < BLOCK; i++) {
-      this.gainLeft += stepLeft;
-      this.gainRight += stepRight;
-      this.sendNow += stepSend;
-      const l = outLeft[i] * this.gainLeft;
-      const r = outRight[i] * this.gainRight;
-      outLeft[i] = l;
-      outRight[i] = r;
-      masterLeft[i] += l;
-      masterRight[i] += r;
-      hallLeft[i] += l * this.sendNow;
-      hallRight[i] += r * this.sendNow;
-      const loud = Math.max(l, -l, r, -r);
-      if (loud > peak) peak = loud;
-    }
-    this.peak = peak;
+  private get expression(): number {
+    const share = this.controllers[CONTROLLER.expression] / 127;
+    return share * share;
   }
+
+  private get tailFrames(): number {
+    let most = 0;
+    for (let p = 0; p < this.buses.length; p++) most = Math.max(most, this.buses[p].tailFrames);
+    return most + BLOCK;
+  }
+
+  /**
+   * Sums the positions, applies tone, gain and expression.
+   * @param sound, hall addresses of a block each, overwritten with what is heard and what goes to the hall
+   * @returns false when the track is silent and nothing was written
+   */
+  render(sound: number, hall: number): boolean {
+    if (this.fed) {
+      // What was moved while it was silent is taken at once.
+      if (this.idle) this.fallSilent();
+      this.idle = false;
+      this.quietFrames = 0;
+    } else if (this.idle) return false;
+    else {
+      this.quietFrames += BLOCK;
+      if (this.quietFrames > this.tailFrames && this.lastPeak < SILENT) {
+        for (const bus of this.buses) bus.silence();
+        this.fallSilent();
+        return false;
+      }
+    }
+    this.fed = false;
+    const { kernel } = this;
+    kernel.clear(sound, BLOCK * FRAME_BYTES);
+    for (let p = 0; p < this.buses.length; p++) this.buses[p].mixInto(sound);
+    if (this.eq?.works) this.eq.process(sound, BLOCK, ENGINE_RATE);
+    this.darken(sound);
+    const left = glided(this.gainLeft, this.wantedLeft * this.expression);
+    const right = glided(this.gainRight, this.wantedRight * this.expression);
+    const send = glided(this.sendNow, this.sendWanted);
+    this.lastPeak = kernel.finishTrack(
+      sound,
+      hall,
+      BLOCK,
+      this.gainLeft,
+      this.gainRight,
+      (left - this.gainLeft) / BLOCK,
+      (right - this.gainRight) / BLOCK,
+      this.sendNow,
+      (send - this.sendNow) / BLOCK,
+    );
+    this.gainLeft = left;
+    this.gainRight = right;
+    this.sendNow = send;
+    if (this.lastPeak > this.peak) this.peak = this.lastPeak;
+    return true;
+  }
+}
+
+/** A block nearer to what is wanted. */
+function glided(now: number, wanted: number): number {
+  const next = now + GLIDE * (wanted - now);
+  return Math.abs(next - wanted) < NEAR ? wanted : next;
 }

@@ -1,4 +1,5 @@
 import { mix } from '../dsp/index.ts';
+import { sin } from '../units/index.ts';
 
 /** Periods of the slow waves that a wandering pitch is made of, in seconds, and their shares; they meet only after minutes. */
 const PERIODS = [3.7, 2.3, 1.31] as const;
@@ -13,7 +14,7 @@ export function wander(seconds: number, seed: number): number {
   let sum = 0;
   for (let i = 0; i < PERIODS.length; i++) {
     const phase = mix(seed * 3 + i) / 4294967296;
-    sum += SHARES[i] * Math.sin(TURN * (seconds / PERIODS[i] + phase));
+    sum += SHARES[i] * sin(TURN * (seconds / PERIODS[i] + phase));
   }
   return sum;
 }

@@ -45,6 +45,7 @@ const REGISTRY = {
   'request.charset': 415,
   'sample.missing': 500,
   'sample.damaged': 500,
+  'sound.memory': 507,
   'disk.full': 507,
   'disk.read-only': 500,
   'server.failure': 500,

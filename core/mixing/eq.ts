@@ -1,4 +1,4 @@
-import { clamp } from '../units/index.ts';
+import { clamp, cos as cosine, exp10, sin } from '../units/index.ts';
 
 /** Shapes of an EQ band. */
 export const EQ_KINDS = ['low shelf', 'peak', 'high shelf'] as const;
@@ -28,10 +28,10 @@ export function writeEqBand(
   out: Float64Array,
   at: number,
 ): void {
-  const a = 10 ** (clamp(gainDb, -36, 36) / 40);
+  const a = exp10(clamp(gainDb, -36, 36) / 40);
   const w = (2 * Math.PI * clamp(hertz, 10, rate * 0.49)) / rate;
-  const cos = Math.cos(w);
-  const alpha = Math.sin(w) / (2 * clamp(q, 0.1, 20));
+  const cos = cosine(w);
+  const alpha = sin(w) / (2 * clamp(q, 0.1, 20));
   let b0: number, b1: number, b2: number, a0: number, a1: number, a2: number;
   if (shape === 'peak') {
     b0 = 1 + alpha * a;

@@ -1,4 +1,4 @@
-import { clamp, dbToGain } from '../units/index.ts';
+import { clamp, cos, dbToGain, sin } from '../units/index.ts';
 import type { EqBand } from './eq.ts';
 
 /** How one microphone position of a track enters the mix. */
@@ -56,7 +56,7 @@ export function levelGain(levelDb: number): number {
  */
 export function balanceGains(pan: number): { left: number; right: number } {
   const angle = ((clamp(pan, -1, 1) + 1) * Math.PI) / 4;
-  return { left: Math.SQRT2 * Math.cos(angle), right: Math.SQRT2 * Math.sin(angle) };
+  return { left: Math.SQRT2 * cos(angle), right: Math.SQRT2 * sin(angle) };
 }
 
 /**

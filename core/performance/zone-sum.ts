@@ -1,9 +1,10 @@
 import type { Zone } from '../catalogue/index.ts';
 import { kWeighted } from '../dsp/index.ts';
-import { FILTER_STATE, filterStereo, type SampleAudio } from '../engine/index.ts';
+import type { SampleAudio } from '../engine/index.ts';
 import { sharedEnvelope, unpackEnvelope } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { heardStart, rateOf } from './heard.ts';
+import { throughFilter } from './zone-filter.ts';
 
 interface Pair {
   a: number;
@@ -62,20 +63,9 @@ function weightedStart(
   const heard = heardStart(zone, mix, audio);
   if (!heard) return undefined;
   if (cutoffHz === undefined) return heard.map(kWeighted);
-  const [left, right] = heard.map((channel) => Float64Array.from(channel));
-  filterStereo(
-    zone.filter ?? 'lowpass2',
-    left,
-    right,
-    new Float64Array(FILTER_STATE),
-    0,
-    cutoffHz,
-    zone.resonanceDb ?? 0,
-    rateOf(zone, audio),
-    0,
-    left.length,
-  );
-  return [kWeighted(left), kWeighted(right)];
+  const filtered = (channel: Float32Array) =>
+    throughFilter(zone.filter ?? 'lowpass2', channel, cutoffHz, zone.resonanceDb ?? 0, rateOf(zone, audio));
+  return heard.map((channel) => kWeighted(filtered(channel)));
 }
 
 /** What the import measured of a zone's positions, added by their power. */

@@ -1,5 +1,5 @@
 import { Random, type HallResponse } from '../dsp/index.ts';
-import { distanceToSeconds, ENGINE_RATE, secondsToFrames } from '../units/index.ts';
+import { distanceToSeconds, ENGINE_RATE, exp, exp10, secondsToFrames } from '../units/index.ts';
 
 /** A point in the hall in metres: x to the right and y to the back seen from the conductor, z up. */
 export interface Point {
@@ -46,7 +46,8 @@ export interface Arrival {
 }
 
 function distance(a: Point, b: Point): number {
-  return Math.hypot(a.x - b.x, a.y - b.y, a.z - b.z);
+  const [x, y, z] = [a.x - b.x, a.y - b.y, a.z - b.z];
+  return Math.sqrt(x * x + y * y + z * z);
 }
 
 /** Direct sound: delay d / 343 m/s, gain 1/d (never more than at 0.5 m). */
@@ -177,11 +178,11 @@ export function hallResponse(hall: HallModel): HallResponse {
     for (let i = 0; i < length; i++) {
       const t = i / ENGINE_RATE;
       // Treble dies first: the noise passes a one-pole whose corner falls with time.
-      const pole = Math.exp((-2 * Math.PI * (9000 * Math.exp(-t / 0.7) + 900)) / ENGINE_RATE);
+      const pole = exp((-2 * Math.PI * (9000 * exp(-t / 0.7) + 900)) / ENGINE_RATE);
       low += (1 - pole) * (random.next() * 2 - 1 - low);
       lower += 0.012 * (low - lower);
       const rise = Math.min(1, t / 0.06);
-      out[i] += 0.045 * rise * (low - lower) * 10 ** ((-3 * t) / hall.decaySeconds);
+      out[i] += 0.045 * rise * (low - lower) * exp10((-3 * t) / hall.decaySeconds);
     }
     return out;
   };

@@ -1,4 +1,8 @@
-/** Branded numbers of Farlo and the only conversions between them. */
+/** Branded numbers of Farlo, the only conversions between them, and arithmetic that gives the same bits everywhere. */
+import { exp10, exp2, log10 } from './exact.ts';
+
+export * from './exact.ts';
+
 declare const unit: unique symbol;
 type Unit<Name extends string> = number & { readonly [unit]: Name };
 
@@ -30,22 +34,22 @@ export const SILENCE_DB = -96;
 
 /** Amplitude factor for a level: 10^(dB/20); anything at or below −96 dB is exactly 0. */
 export function dbToGain(levelDb: number): LinearGain {
-  return (levelDb <= SILENCE_DB ? 0 : 10 ** (levelDb / 20)) as LinearGain;
+  return (levelDb <= SILENCE_DB ? 0 : exp10(levelDb / 20)) as LinearGain;
 }
 
 /** Level in dB of an amplitude factor; 0 and below give −∞. */
 export function gainToDb(gain: number): Decibels {
-  return (gain > 0 ? 20 * Math.log10(gain) : -Infinity) as Decibels;
+  return (gain > 0 ? 20 * log10(gain) : -Infinity) as Decibels;
 }
 
 /** Frequency of a (fractional) MIDI key in equal temperament, A4 = key 69 = 440 Hz. */
 export function midiToHertz(note: number): Hertz {
-  return (440 * 2 ** ((note - 69) / 12)) as Hertz;
+  return (440 * exp2((note - 69) / 12)) as Hertz;
 }
 
 /** Playback rate for a shift in cents: 2^(cents/1200). */
 export function centsToRatio(shiftCents: number): number {
-  return 2 ** (shiftCents / 1200);
+  return exp2(shiftCents / 1200);
 }
 
 /** Nearest frame to a time; the rate is in hertz. */

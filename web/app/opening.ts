@@ -3,7 +3,6 @@ import { orderedTracks } from '../state/cue.ts';
 import { closeDocument, openDocument, useDocuments } from '../state/documents.ts';
 import { openOwnHearing } from '../state/own-hearing.ts';
 import { loadOverview, useSession } from '../state/session.ts';
-import { selectTrack } from '../sound/hands.ts';
 import { usePerformance } from '../sound/performance-state.ts';
 import { stop } from '../sound/transport.ts';
 
@@ -46,8 +45,10 @@ export async function openTemplate(templateId: string): Promise<void> {
   openOwnHearing(owner().userId, templateId);
   await openDocument('template', templateId, owner());
   const tracks = orderedTracks(useDocuments.getState().records);
-  if (!tracks.some((track) => track.id === usePerformance.getState().trackId) && tracks[0])
-    selectTrack(tracks[0].id);
+  if (tracks.some((track) => track.id === usePerformance.getState().trackId) || !tracks[0]) return;
+  // Playing comes after the first scripts.
+  const { selectTrack } = await import('../sound/hands.ts');
+  selectTrack(tracks[0].id);
 }
 
 /** Opens what was open last: the shelf, the house, a cue, its template. @throws RequestFailure */

@@ -6,7 +6,6 @@ import { listenToStudio } from '../state/live.ts';
 import { watchLibraries } from '../state/libraries.ts';
 import { followShelf } from '../state/shelf.ts';
 import { usePerformance } from '../sound/performance-state.ts';
-import { startPerformance } from '../sound/performance.ts';
 import { Asking } from '../ui/ask.tsx';
 import { onGlobalKey, useSingleKeys } from './keys.ts';
 import { followDocuments, openStudio } from './opening.ts';
@@ -37,7 +36,7 @@ export function Shell() {
   useEffect(() => {
     if (!started) {
       started = true;
-      startPerformance();
+      void import('../sound/performance.ts').then(({ startPerformance }) => startPerformance());
       followShelf();
       // Nothing on the page waits for it.
       void import('../sound/measuring.ts').then(({ offerMeasuring }) => offerMeasuring());

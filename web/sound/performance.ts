@@ -81,4 +81,6 @@ export function startPerformance(): void {
     });
     hearWhere(state.frame, state.playing && state.voices === 0);
   });
+  // What was opened before this was loaded.
+  follow();
 }

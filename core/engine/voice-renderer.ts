@@ -1,0 +1,262 @@
+import type { FilterKind } from '../catalogue/index.ts';
+import { TAPS_BEFORE } from '../dsp/index.ts';
+import { CurveTables, mostTaps, type Reading } from './curves.ts';
+import { filterPair, type FilterPoint } from './filter.ts';
+import { kernelIn, type Kernel } from './kernel/index.ts';
+import { HIGHEST_RATIO, MAX_LAYERS, type Layer } from './layer.ts';
+import type { SoundMemory } from './memory/index.ts';
+import { FORMAT_SCALE } from './prepared.ts';
+
+/** Microphone positions one voice can sound from. */
+export const MAX_POSITIONS = 8;
+/** Longest run of frames rendered at once. */
+export const BLOCK = 128;
+/** Bytes of a stereo frame of 32-bit floats. */
+export const FRAME_BYTES = 8;
+/** Bytes that the filters of one voice remember. */
+export const FILTER_BYTES = (MAX_POSITIONS / 2) * 32;
+
+/** Most taps of all frames that are planned at once. */
+const TAP_ROOM = BLOCK * 26;
+const LEAST_RATIO = 1e-6;
+
+/** Whether a position is heard, and where its sound is added. */
+export interface PositionPlace {
+  readonly input: number;
+  readonly isHeard: boolean;
+  /** Power with which it is heard, for telling how much of a voice is. */
+  readonly power: number;
+}
+
+/**
+ * What voices share for being rendered: tables and scratch in the sound's memory. One voice at a time: its layers are laid out and
+ * read position by position into `mix`, filtered there, and added to the positions' buses.
+ */
+export class VoiceRenderer {
+  private readonly kernel: Kernel;
+  private readonly tables: CurveTables;
+  private readonly places: number;
+  private readonly weights: number;
+  private readonly laid: number;
+  private readonly mixes: number[] = [];
+  /** Bits of the positions that hold something in `mixes`. */
+  private touched = 0;
+  /** Bits of the positions of each layer that are mixed already. */
+  private readonly done = new Int32Array(MAX_LAYERS);
+  // The run that is mixed.
+  private layers: readonly Layer[] = [];
+  private count = 0;
+  private ending = false;
+  private frames = 0;
+  // The position and the pace that are mixed: frames of the recording, and how many pass per frame of the run.
+  private lead = 0;
+  private position = 0;
+  private begin = 0;
+  private ratio = 1;
+  private growth = 0;
+  private mean = 1;
+  private reading: Readonly<Reading>;
+  // What is planned at present.
+  private plannedPlace = -1;
+  private plannedRatio = -1;
+  private plannedGrowth = -1;
+  private plannedCount = -1;
+
+  /** @param room gives places filled with zeros */
+  constructor(sound: SoundMemory, room: (bytes: number) => number) {
+    this.kernel = kernelIn(sound.memory);
+    this.tables = CurveTables.in(sound);
+    this.reading = this.tables.readingFor(1);
+    this.places = room((BLOCK + 2) * 4);
+    this.weights = room((TAP_ROOM + 2 * mostTaps(HIGHEST_RATIO)) * FRAME_BYTES);
+    this.laid = room((BLOCK * HIGHEST_RATIO + 2 * mostTaps(HIGHEST_RATIO)) * FRAME_BYTES);
+    for (let p = 0; p < MAX_POSITIONS; p++) this.mixes.push(room((BLOCK + 2) * FRAME_BYTES));
+  }
+
+  /**
+   * Mixes all layers of a voice, position by position.
+   * @param layers the first `count` of them; @param ending whether loops that end with the key are over
+   * @param frames length of the run
+   */
+  mix(
+    layers: readonly Layer[],
+    count: number,
+    positions: readonly PositionPlace[],
+    ending: boolean,
+    frames: number,
+  ): void {
+    this.layers = layers;
+    this.count = count;
+    this.ending = ending;
+    this.frames = frames;
+    this.touched = 0;
+    this.plannedCount = -1;
+    for (let s = 0; s < count; s++) this.done[s] = 0;
+    for (let s = 0; s < count; s++) {
+      if (layers[s].isOver) continue;
+      for (let p = 0; p < positions.length; p++)
+        if ((this.done[s] & (1 << p)) === 0 && positions[p].isHeard && layers[s].zone.sources[p])
+          this.mixTogether(s, p);
+    }
+  }
+
+  /** Mixes one position of a layer and of all later ones that keep pace with it: they are added first and read once. */
+  private mixTogether(lead: number, p: number): void {
+    const { frames } = this;
+    const layer = this.layers[lead];
+    const factor = layer.zone.factors[p];
+    const after = layer.ratioAfter * factor;
+    this.lead = lead;
+    this.position = p;
+    this.begin = layer.phase * factor;
+    this.ratio = layer.ratio * factor;
+    this.growth = (after - this.ratio) / frames;
+    this.mean = Math.max(LEAST_RATIO, (this.ratio + after) / 2);
+    if (this.ratio === 1 && after === 1 && Number.isInteger(this.begin)) {
+      // At its own pitch and rate nothing lies between frames.
+      this.layOut(this.begin, frames, this.mixes[p], (this.touched >> p) & 1);
+    } else {
+      this.reading = this.tables.readingFor(Math.max(this.ratio, after));
+      const chunk = Math.max(2, Math.floor(TAP_ROOM / this.reading.taps));
+      for (let at = 0; at < frames; at += chunk) this.read(at, Math.min(chunk, frames - at));
+    }
+    this.touched |= 1 << p;
+    for (let s = lead; s < this.count; s++) if (keepPace(layer, this.layers[s], p)) this.done[s] |= 1 << p;
+  }
+
+  /** Reads frames [at, at + length) of the run between the frames of the recording. */
+  private read(at: number, length: number): void {
+    const { kernel, growth } = this;
+    const { taps, scale } = this.reading;
+    const place = this.begin + at * (this.ratio + (growth * at) / 2);
+    const ratio = this.ratio + growth * at;
+    this.plan(place, ratio, length);
+    const before = scale === 1 ? TAPS_BEFORE : taps / 2 - 1;
+    const reach = Math.ceil(length * (ratio + (growth * length) / 2)) + taps + 2;
+    this.layOut(Math.floor(place) - before, reach, this.laid, 0);
+    const out = this.mixes[this.position] + at * FRAME_BYTES;
+    const add = (this.touched >> this.position) & 1;
+    if (scale === 1) kernel.interpolate(this.laid, this.places, this.weights, out, length, add);
+    else kernel.interpolateWide(this.laid, this.places, this.weights, taps, out, length, add);
+  }
+
+  /** Works out places and weights, unless those of the position before are the same. */
+  private plan(place: number, ratio: number, length: number): void {
+    const { kernel, growth, tables, places, weights } = this;
+    if (
+      this.plannedPlace === place &&
+      this.plannedRatio === ratio &&
+      this.plannedGrowth === growth &&
+      this.plannedCount === length
+    )
+      return;
+    this.plannedPlace = place;
+    this.plannedRatio = ratio;
+    this.plannedGrowth = growth;
+    this.plannedCount = length;
+    const { table, taps, scale } = this.reading;
+    const base = place - Math.floor(place);
+    // One more than is read: frames are read in pairs.
+    const count = length + 1;
+    if (scale === 1) kernel.plan(base, ratio, growth / 2, count, tables.plain, places, weights);
+    else if (table !== 0) kernel.planRows(base, ratio, growth / 2, count, table, taps, places, weights);
+    else kernel.planWide(base, ratio, growth / 2, count, scale, taps, tables.curve, places, weights);
+  }
+
+  /**
+   * Lays out `reach` frames of the recording from `first` on, of all layers that keep pace, each scaled by the gain it has when they
+   * pass.
+   * @param add whether `out` is added to
+   */
+  private layOut(first: number, reach: number, out: number, add: number): void {
+    const { layers, mean, frames, position } = this;
+    const lead = layers[this.lead];
+    // The frame of the run at which the first passes; gains are meant for the end of each.
+    const passes = 1 + (first - this.begin) / mean;
+    let added = add;
+    for (let s = this.lead; s < this.count; s++) {
+      const layer = layers[s];
+      const source = layer.zone.sources[position];
+      if (!source || layer.isOver || !keepPace(lead, layer, position)) continue;
+      const scale = FORMAT_SCALE[source.format];
+      const left = ((layer.leftAfter - layer.left) / frames) * scale;
+      const right = ((layer.rightAfter - layer.right) / frames) * scale;
+      const factor = layer.zone.factors[position];
+      const end = Math.min(source.frames, Math.round(layer.zone.lengthFrames * factor));
+      const loop = layer.loopNow(this.ending);
+      this.kernel.gather(
+        out,
+        source.address,
+        source.format,
+        first,
+        reach,
+        end,
+        loop ? Math.round(loop.start * factor) : 0,
+        loop ? Math.min(Math.round(loop.end * factor), end) : 0,
+        layer.inLoop ? 1 : 0,
+        layer.left * scale + passes * left,
+        layer.right * scale + passes * right,
+        left / mean,
+        right / mean,
+        added,
+      );
+      added = 1;
+    }
+  }
+
+  /** Forgets what the filters of a voice remember. */
+  clearFilter(state: number): void {
+    this.kernel.clear(state, FILTER_BYTES);
+  }
+
+  /**
+   * Filters what was mixed, from one setting to another over the run.
+   * @param state `FILTER_BYTES` of the voice
+   */
+  filter(
+    kind: FilterKind,
+    before: FilterPoint,
+    after: FilterPoint,
+    state: number,
+    positions: number,
+    frames: number,
+  ): void {
+    for (let p = 0; p < positions; p += 2) {
+      const pair = (this.touched >> p) & 3;
+      if (pair === 0) continue;
+      // What holds nothing is filtered as silence, so that its filter rings out.
+      for (let k = p; k < p + 2; k++)
+        if (((this.touched >> k) & 1) === 0) this.kernel.clear(this.mixes[k], frames * FRAME_BYTES);
+      filterPair(this.kernel, kind, this.mixes[p], this.mixes[p + 1], state + p * 16, before, after, frames);
+    }
+  }
+
+  /**
+   * Adds what was mixed to the positions' buses, from one level to another over the run.
+   * @param at frame of the block at which the run begins
+   * @returns power heard of it
+   */
+  add(positions: readonly PositionPlace[], from: number, to: number, at: number, frames: number): number {
+    let power = 0;
+    const step = (to - from) / frames;
+    for (let p = 0; p < positions.length; p++) {
+      if (((this.touched >> p) & 1) === 0) continue;
+      const place = positions[p];
+      power +=
+        place.power *
+        this.kernel.addRamped(this.mixes[p], place.input + at * FRAME_BYTES, from, step, frames);
+    }
+    return power;
+  }
+}
+
+/** Whether two layers read the same places at the same pace at a position. */
+function keepPace(a: Layer, b: Layer, p: number): boolean {
+  return (
+    a === b ||
+    (a.phase === b.phase &&
+      a.ratio === b.ratio &&
+      a.ratioAfter === b.ratioAfter &&
+      a.zone.factors[p] === b.zone.factors[p])
+  );
+}

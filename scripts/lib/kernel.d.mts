@@ -1,0 +1,1 @@
+export function ensureKernel(root: string): void;
