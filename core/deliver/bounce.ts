@@ -1,5 +1,13 @@
 import { LoudnessMeter, type HallResponse } from '../dsp/index.ts';
-import { BLOCK, Engine, prepareInstrument, type EngineEvent, type SampleAudio } from '../engine/index.ts';
+import {
+  BLOCK,
+  Engine,
+  ownSoundMemory,
+  prepareInstrument,
+  type EngineEvent,
+  type SampleAudio,
+  type SoundMemory,
+} from '../engine/index.ts';
 import type { Instrument } from '../catalogue/index.ts';
 import type { HallMix, TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
@@ -32,11 +40,14 @@ const SILENT_FRAMES = ENGINE_RATE / 4;
 /** A tail longer than this after the last note is cut. */
 const LONGEST_TAIL_FRAMES = ENGINE_RATE * 12;
 
-/** An engine set up for an order, at frame 0. */
-export function engineFor(order: BounceOrder): Engine {
-  const engine = new Engine();
+/** An engine set up for an order, at frame 0. @param sound the memory it works in */
+export function engineFor(order: BounceOrder, sound: SoundMemory = ownSoundMemory()): Engine {
+  const engine = new Engine(undefined, sound);
   const prepared = new Map(
-    order.instruments.map(({ instrument, audio }) => [instrument.id, prepareInstrument(instrument, audio)]),
+    order.instruments.map(({ instrument, audio }) => [
+      instrument.id,
+      prepareInstrument(instrument, audio, sound),
+    ]),
   );
   engine.ensureTracks(order.tracks.length);
   order.tracks.forEach(({ instrumentId, mix }, i) => {
@@ -54,13 +65,15 @@ export function engineFor(order: BounceOrder): Engine {
  * Renders an order block by block until the end and the last tail.
  * @param write takes each stretch of stereo frames; the arrays are used again after it returns
  * @param progress told the share done, 0…1, after each stretch
+ * @param sound the memory it works in
  */
 export function bounce(
   order: BounceOrder,
   write: (left: Float32Array, right: Float32Array) => void,
   progress: (share: number) => void,
+  sound?: SoundMemory,
 ): BounceFigures {
-  const engine = engineFor(order);
+  const engine = engineFor(order, sound);
   const meter = new LoudnessMeter(ENGINE_RATE, true);
   const stretch = BLOCK * 64;
   const left = new Float32Array(stretch);

@@ -110,7 +110,7 @@ export class Engine {
   }
 
   setHall(response: HallResponse): void {
-    this.hall = new HallConvolver(this.sound, this.room, response);
+    this.hall = new HallConvolver(this.sound, response);
     this.setHallMix(this.hallMix);
     this.hall.reset();
   }

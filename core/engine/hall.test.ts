@@ -21,7 +21,7 @@ function render(
 ) {
   const sound = ownSoundMemory();
   const room = sound.roomOf(response);
-  const hall = new HallConvolver(sound, room, response);
+  const hall = new HallConvolver(sound, response);
   hall.setGains(early, tail);
   hall.reset();
   const blocks = 200;

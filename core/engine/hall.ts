@@ -181,8 +181,8 @@ export class HallConvolver {
   private earlyGain = 1;
   private tailGain = 1;
 
-  /** @param room gives places filled with zeros */
-  constructor(sound: SoundMemory, room: (bytes: number) => number, response: HallResponse) {
+  constructor(sound: SoundMemory, response: HallResponse) {
+    const room = sound.roomOf(this);
     this.tiers = TIERS.map(
       ({ size, from }, i) => new Tier(sound, room, response, size, from, TIERS[i + 1]?.from ?? Infinity),
     );

@@ -1,7 +1,7 @@
 import type { Instrument } from '../catalogue/index.ts';
 import { bounce } from '../deliver/index.ts';
 import type { HallResponse } from '../dsp/index.ts';
-import type { SampleAudio } from '../engine/index.ts';
+import type { SampleAudio, SoundMemory } from '../engine/index.ts';
 import type { HallMix, TrackMix } from '../mixing/index.ts';
 import { TempoMap } from '../music/index.ts';
 import { planPart, toEvents } from '../performance/index.ts';
@@ -32,8 +32,8 @@ export interface RenderedPhrase extends Loudness {
   right: Float32Array;
 }
 
-/** Renders a phrase by the engine that plays everything else. Slow: for workers. Allocates. */
-export function renderPhrase(order: PhraseOrder): RenderedPhrase {
+/** Renders a phrase by the engine that plays everything else. Slow: for workers. Allocates. @param sound the memory it works in */
+export function renderPhrase(order: PhraseOrder, sound?: SoundMemory): RenderedPhrase {
   const { instrument, audio, phrase, mix } = order;
   const tempo = new TempoMap([{ tick: 0, bpm: order.bpm }]);
   const plan = planPart(phrase.part, {
@@ -65,6 +65,7 @@ export function renderPhrase(order: PhraseOrder): RenderedPhrase {
       frames += l.length;
     },
     () => undefined,
+    sound,
   );
   return {
     left: joined(left, Math.min(frames, most)),

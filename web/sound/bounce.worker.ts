@@ -1,10 +1,14 @@
 import { bounce, type BounceFigures, type BounceOrder } from '#core/deliver/index.ts';
+import { SoundMemory } from '#core/engine/index.ts';
 import { encodeFrames, wavHeader, type WavFormat } from '#core/formats/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
+import type { SharedRoom } from './page-memory.ts';
 
 /** What the bounce worker is asked for. */
 export interface BounceRequest {
   order: BounceOrder;
+  /** Where its recordings lie, and the engine may work. */
+  shared: SharedRoom;
   format: Extract<WavFormat, 'i24' | 'f32'>;
 }
 
@@ -15,7 +19,7 @@ export type BounceAnswer =
 
 const LEAST_MS_BETWEEN = 80;
 
-self.onmessage = ({ data: { order, format } }: MessageEvent<BounceRequest>) => {
+self.onmessage = ({ data: { order, format, shared } }: MessageEvent<BounceRequest>) => {
   const parts: BlobPart[] = [];
   let told = 0;
   const answer = (message: BounceAnswer) => self.postMessage(message);
@@ -28,6 +32,7 @@ self.onmessage = ({ data: { order, format } }: MessageEvent<BounceRequest>) => {
         told = performance.now();
         answer({ kind: 'progress', share });
       },
+      SoundMemory.within(shared.memory, shared.room),
     );
     const header = wavHeader(format, ENGINE_RATE, 2, figures.frames) as BlobPart;
     answer({ kind: 'done', file: new Blob([header, ...parts], { type: 'audio/wav' }), figures });

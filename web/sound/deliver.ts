@@ -5,10 +5,14 @@ import { ENGINE_RATE } from '#core/units/index.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
 import type { BounceAnswer, BounceRequest } from './bounce.worker.ts';
 import { soundHost } from './host.ts';
-import { useInstruments } from './instruments.ts';
+import { holdRecordings, useInstruments } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
+import { shareRoom, takeRoomBack } from './page-memory.ts';
 import { usePerformance } from './performance-state.ts';
 import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
+
+/** Room that a track takes in the engine with eight positions, some of them delayed. */
+const TRACK_BYTES = 2 ** 18;
 
 /** Silence in front of the first beat, so that leads reaching before it are heard whole. */
 export const PRE_ROLL_SECONDS = 1;
@@ -59,6 +63,8 @@ export function startBounce(
   format: BounceRequest['format'],
   progress: (share: number) => void,
 ): RunningBounce {
+  const shared = shareRoom(order.tracks.length * TRACK_BYTES);
+  const letGo = holdRecordings();
   const worker = new Worker(new URL('./bounce.worker.ts', import.meta.url), { type: 'module' });
   let cancel: () => void = () => undefined;
   const result = new Promise<{ file: Blob; figures: BounceFigures } | undefined>((resolve, reject) => {
@@ -69,7 +75,11 @@ export function startBounce(
       else reject(new Error(data.message));
     };
     worker.onerror = (event) => reject(new Error(event.message));
-    worker.postMessage({ order, format } satisfies BounceRequest);
-  }).finally(() => worker.terminate());
+    worker.postMessage({ order, format, shared } satisfies BounceRequest);
+  }).finally(() => {
+    worker.terminate();
+    letGo();
+    takeRoomBack(shared);
+  });
   return { result, cancel };
 }

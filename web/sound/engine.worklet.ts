@@ -3,10 +3,13 @@ import {
   BLOCK,
   Engine,
   prepareInstrument,
+  SoundMemory,
   Switcher,
   type EngineEvent,
   type PreparedInstrument,
   type Rendering,
+  type Stretch,
+  type WebAssemblyMemory,
 } from '#core/engine/index.ts';
 
 import { LiveQueue } from '#core/performance/index.ts';
@@ -18,7 +21,8 @@ const LET_GO_SECONDS = 0.12;
 
 /** The engine inside the audio thread. Messages are taken between blocks; `process` allocates nothing. */
 class EngineProcessor extends AudioWorkletProcessor {
-  private readonly engine = new Engine();
+  private readonly sound: SoundMemory;
+  private readonly engine: Engine;
   private readonly instruments = new Map<string, PreparedInstrument>();
   private setup: EngineTrackSetup[] = [];
   private playing = false;
@@ -35,8 +39,10 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly silentLeft = new Float32Array(BLOCK);
   private readonly silentRight = new Float32Array(BLOCK);
 
-  constructor() {
+  constructor({ processorOptions }: { processorOptions: { memory: WebAssemblyMemory; room: Stretch } }) {
     super();
+    this.sound = SoundMemory.within(processorOptions.memory, processorOptions.room);
+    this.engine = new Engine(undefined, this.sound);
     this.engine.joining = this.switcher;
     this.port.onmessage = ({ data }: MessageEvent<ToEngine>) => this.take(data);
   }
@@ -44,14 +50,24 @@ class EngineProcessor extends AudioWorkletProcessor {
   private take(message: ToEngine): void {
     switch (message.kind) {
       case 'instrument':
-        this.instruments.set(message.instrument.id, prepareInstrument(message.instrument, new Map()));
+        this.instruments.set(
+          message.instrument.id,
+          prepareInstrument(message.instrument, new Map(), this.sound),
+        );
         this.setTracks(this.setup);
         break;
       case 'audio': {
         const prepared = this.instruments.get(message.instrumentId);
-        if (prepared) attachAudio(prepared, message.audio);
+        if (prepared) attachAudio(prepared, message.audio, this.sound);
         break;
       }
+      case 'gone':
+        this.forget(message.ids);
+        this.tell({ kind: 'passed', number: message.number });
+        break;
+      case 'room':
+        this.sound.add(message.room);
+        break;
       case 'tracks':
         this.setTracks(message.tracks);
         break;
@@ -119,6 +135,15 @@ class EngineProcessor extends AudioWorkletProcessor {
     }
   }
 
+  private tell(message: FromEngine, moved: Transferable[] = []): void {
+    this.port.postMessage(message, moved);
+  }
+
+  private forget(ids: readonly string[]): void {
+    const gone = ids.map((id) => [id, null] as const);
+    for (const prepared of this.instruments.values()) attachAudio(prepared, gone, this.sound);
+  }
+
   private setTracks(tracks: EngineTrackSetup[]): void {
     this.setup = tracks;
     this.engine.ensureTracks(tracks.length);
@@ -163,8 +188,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     if (!timing) return;
     timing.milliseconds[timing.at++] = timing.clock[0] - before;
     if (timing.at < timing.milliseconds.length) return;
-    const message: FromEngine = { kind: 'timed', milliseconds: timing.milliseconds };
-    this.port.postMessage(message);
+    this.tell({ kind: 'timed', milliseconds: timing.milliseconds });
     this.timing = undefined;
   }
 
@@ -176,8 +200,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     capture.right.set(right.subarray(0, count), capture.at);
     capture.at += count;
     if (capture.at < capture.left.length) return;
-    const message: FromEngine = { kind: 'captured', left: capture.left, right: capture.right };
-    this.port.postMessage(message, [capture.left.buffer as ArrayBuffer, capture.right.buffer as ArrayBuffer]);
+    this.tell({ kind: 'captured', left: capture.left, right: capture.right }, [
+      capture.left.buffer as ArrayBuffer,
+      capture.right.buffer as ArrayBuffer,
+    ]);
     this.capture = undefined;
   }
 
@@ -189,11 +215,13 @@ class EngineProcessor extends AudioWorkletProcessor {
       meter.peak = track.peak;
       track.peak = 0;
       meter.positions.forEach((_, p) => {
-        meter.positions[p] = track.buses[p].peak;
-        track.buses[p].peak = 0;
+        const bus = track.buses[p];
+        if (!bus) return;
+        meter.positions[p] = bus.peak;
+        bus.peak = 0;
       });
     });
-    const message: FromEngine = {
+    this.tell({
       kind: 'state',
       playing: this.playing,
       frame: engine.frame,
@@ -204,9 +232,8 @@ class EngineProcessor extends AudioWorkletProcessor {
       sounding: this.soundingVoices(),
       hearing: this.switcher.isPlaying,
       place: this.switcher.place,
-    };
+    });
     engine.stolen = 0;
-    this.port.postMessage(message);
   }
 
   private soundingVoices(): SoundingVoice[] {

@@ -1,12 +1,13 @@
 import type { HallResponse } from '#core/dsp/index.ts';
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
-import type { HallMix } from '#core/mixing/index.ts';
+import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 import type { LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import workletUrl from './engine.worklet.ts?worker&url';
 import type { EngineTrackSetup, FromEngine, ToEngine } from './messages.ts';
+import { pageMemory, shareRoom } from './page-memory.ts';
 
 type StateMessage = Extract<FromEngine, { kind: 'state' }>;
 
@@ -27,6 +28,10 @@ class SoundHost {
   private timed: ((milliseconds: Float32Array) => void) | undefined;
   private response: HallResponse | undefined;
   private readonly told = new Map<string, Heard>();
+  private readonly passing = new Map<number, () => void>();
+  private passes = 0;
+  /** Bytes of room given for tracks so far. */
+  private trackRoom = 0;
 
   /** Why nothing can be heard, or undefined. */
   trouble: string | undefined;
@@ -64,8 +69,30 @@ class SoundHost {
     if (news.size > 0) this.send({ kind: 'audio', instrumentId: instrument.id, audio: news });
   }
 
+  /** Tells the engine that samples are no longer there. @returns when nothing of them is read any more */
+  forget(ids: readonly string[]): Promise<void> {
+    if (!this.node) {
+      this.send({ kind: 'gone', ids, number: 0 });
+      return Promise.resolve();
+    }
+    const number = ++this.passes;
+    this.send({ kind: 'gone', ids, number });
+    return new Promise((resolve) => this.passing.set(number, resolve));
+  }
+
   setTracks(tracks: EngineTrackSetup[]): void {
+    this.giveRoom(tracks);
     this.send({ kind: 'tracks', tracks });
+  }
+
+  /** Sees to it that the engine has room for tracks. */
+  private giveRoom(tracks: readonly EngineTrackSetup[]): void {
+    const needed = tracks.reduce((sum, { mix }) => sum + trackBytes(mix), 0);
+    if (needed <= this.trackRoom) return;
+    const bytes = needed - this.trackRoom + SPARE_BYTES;
+    const from = pageMemory().allocate(bytes);
+    this.trackRoom += bytes;
+    this.send({ kind: 'room', room: { from, to: from + bytes } });
   }
 
   setHallMix(mix: HallMix): void {
@@ -153,13 +180,17 @@ class SoundHost {
       const node = new AudioWorkletNode(context, 'farlo-engine', {
         numberOfInputs: 0,
         outputChannelCount: [2],
+        processorOptions: shareRoom(),
       });
       node.connect(context.destination);
       node.onprocessorerror = () =>
         this.fail('The audio engine has stopped. Load the page again; your work is kept.');
       node.port.onmessage = ({ data }: MessageEvent<FromEngine>) => {
         if (data.kind === 'state') for (const listener of this.listeners) listener(data);
-        else if (data.kind === 'captured') this.captured?.(data);
+        else if (data.kind === 'passed') {
+          this.passing.get(data.number)?.();
+          this.passing.delete(data.number);
+        } else if (data.kind === 'captured') this.captured?.(data);
         else this.timed?.(data.milliseconds);
       };
       this.context = context;
@@ -178,6 +209,20 @@ class SoundHost {
   private fail(sentence: string): void {
     this.trouble = sentence;
   }
+}
+
+/** Room is given for this much more than is needed, so that not every new track asks for some. */
+const SPARE_BYTES = 2 ** 20;
+/** What a track takes at least, and each of its positions: a block, and a ring for a delay of up to 100 ms. */
+const TRACK_BYTES = 2048;
+const POSITION_BYTES = 2048;
+const RING_BYTES = 2 * 65_536;
+
+/** Room that a track takes in the engine at most. */
+function trackBytes(mix: TrackMix): number {
+  const positions = Object.values(mix.positions);
+  const delayed = positions.filter(({ delayMs }) => delayMs > 0).length;
+  return TRACK_BYTES + positions.length * POSITION_BYTES + delayed * RING_BYTES;
 }
 
 /** The engine has no use for what was measured; left out, an instrument is a fraction of its size. */

@@ -98,6 +98,7 @@ describe('instruments in memory', () => {
   it('stay out once they were let go, until they are asked for', async () => {
     await wantInstrument('i');
     unloadInstrument('i');
+    await new Promise((resolve) => setTimeout(resolve, 0));
     expect([state().loads.i, state().heldBytes]).toEqual([undefined, 0]);
     // A track that plays it does not bring it back by itself; a press does.
     await wantInstrument('i');

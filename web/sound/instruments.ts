@@ -3,6 +3,7 @@ import { samplesOf, type Articulation, type Instrument, type SampleInfo } from '
 import type { SampleAudio } from '#core/engine/index.ts';
 import { request } from '../state/api-client.ts';
 import { soundHost } from './host.ts';
+import { pageMemory } from './page-memory.ts';
 import { SampleBank } from './sample-bank.ts';
 
 /** How far an instrument's audio has come. */
@@ -34,7 +35,15 @@ export const useInstruments = create<InstrumentsState>(() => ({ loads: {}, error
 const URGENT_MS = 25;
 const TELL_MS = 300;
 
-const bank = new SampleBank();
+const bank = new SampleBank(
+  pageMemory,
+  (ids) => soundHost.forget(ids),
+  () => useInstruments.setState({ heldBytes: bank.bytes }),
+);
+
+/** Keeps recordings where they are until the answer is called: a worker reads them. */
+export const holdRecordings = () => bank.hold();
+
 const opening = new Map<string, Promise<Instrument>>();
 /** Instruments whose loading was asked for as a whole. */
 const whole = new Map<string, Promise<void>>();
@@ -142,7 +151,8 @@ async function load(
     await work;
     noteRate(missing, performance.now() - began);
   } catch (error) {
-    for (const name of claims.keys()) bank.release(name);
+    // What did not fit, or did not come, is wanted no longer; the rest stays.
+    for (const name of claims.keys()) if (!bank.isPlaced(name)) bank.release(name);
     fail(id, (error as Error).message);
     throw error;
   } finally {

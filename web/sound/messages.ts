@@ -1,6 +1,6 @@
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
+import type { EngineEvent, Rendering, SampleAudio, Stretch } from '#core/engine/index.ts';
 import type { LiveEvent } from '#core/performance/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 
@@ -16,6 +16,10 @@ export type ToEngine =
   | { kind: 'instrument'; instrument: Instrument }
   /** Recordings that have arrived, or (null) were let go. */
   | { kind: 'audio'; instrumentId: string; audio: Map<string, SampleAudio | null> }
+  /** Samples that are no longer there, whatever instrument plays them; answered by `passed`. */
+  | { kind: 'gone'; ids: readonly string[]; number: number }
+  /** More room in the page's memory. */
+  | { kind: 'room'; room: Stretch }
   | { kind: 'tracks'; tracks: EngineTrackSetup[] }
   | { kind: 'hall'; response: HallResponse }
   | { kind: 'hallMix'; mix: HallMix }
@@ -68,5 +72,7 @@ export type FromEngine =
       hearing: boolean;
       place: number;
     }
+  /** From now on nothing of a `gone` is read. */
+  | { kind: 'passed'; number: number }
   | { kind: 'captured'; left: Float32Array; right: Float32Array }
   | { kind: 'timed'; milliseconds: Float32Array };

@@ -1,8 +1,12 @@
+import { SoundMemory } from '#core/engine/index.ts';
 import { outlineOf, renderPhrase, type PhraseOrder } from '#core/listen/index.ts';
+import type { SharedRoom } from './page-memory.ts';
 
 /** What the rendering worker is asked for. */
 export interface RenderRequest {
   order: PhraseOrder;
+  /** Where its recordings lie, and the engine may work; the same for all orders to one worker. */
+  shared: SharedRoom;
 }
 
 /** A rendering in shared memory, with what was measured of it. */
@@ -19,10 +23,12 @@ export type RenderAnswer = { kind: 'done'; rendered: Rendered } | { kind: 'faile
 
 const OUTLINE_POINTS = 64;
 
-self.onmessage = ({ data: { order } }: MessageEvent<RenderRequest>) => {
+self.onmessage = ({ data: { order, shared: room } }: MessageEvent<RenderRequest>) => {
   const answer = (message: RenderAnswer) => self.postMessage(message);
   try {
-    const { left, right, lufs, truePeakDb } = renderPhrase(order);
+    // One engine after the other works in the same room.
+    const sound = SoundMemory.within(room.memory, room.room);
+    const { left, right, lufs, truePeakDb } = renderPhrase(order, sound);
     answer({
       kind: 'done',
       rendered: {

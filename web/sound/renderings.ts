@@ -6,7 +6,8 @@ import { pitchName, TempoMap } from '#core/music/index.ts';
 import { planPart } from '#core/performance/index.ts';
 import { RequestFailure } from '../state/api-client.ts';
 import { soundHost } from './host.ts';
-import { openInstrument, useInstruments, wantArticulation } from './instruments.ts';
+import { holdRecordings, openInstrument, useInstruments, wantArticulation } from './instruments.ts';
+import { shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
 import type { RenderAnswer, Rendered, RenderRequest } from './render.worker.ts';
 
 /** A phrase to be rendered; `name` says all of it in text, so that equal ones are rendered once. */
@@ -51,6 +52,7 @@ interface Waiting {
 const kept = new Map<string, Rendered>();
 const waiting = new Map<string, Waiting>();
 let worker: Worker | undefined;
+let shared: SharedRoom | undefined;
 let busy: string | undefined;
 let count = 0;
 
@@ -154,7 +156,9 @@ async function render(order: RenderOrder): Promise<Rendered> {
   const ids = new Set(
     own.flatMap((one) => one.zones.flatMap((zone) => Object.values(zone.samples))).map((ref) => ref.sample),
   );
+  shared ??= shareRoom();
   const request: RenderRequest = {
+    shared,
     order: {
       instrument: {
         ...small,
@@ -171,16 +175,19 @@ async function render(order: RenderOrder): Promise<Rendered> {
   };
   worker ??= new Worker(new URL('./render.worker.ts', import.meta.url), { type: 'module' });
   const own_ = worker;
-  return new Promise((resolve, reject) => {
+  const letGo = holdRecordings();
+  return new Promise<Rendered>((resolve, reject) => {
     own_.onmessage = ({ data }: MessageEvent<RenderAnswer>) =>
       data.kind === 'done' ? resolve(data.rendered) : reject(new Error(data.message));
     own_.onerror = (event) => {
       own_.terminate();
       worker = undefined;
+      if (shared) takeRoomBack(shared);
+      shared = undefined;
       reject(new Error(event.message));
     };
     own_.postMessage(request);
-  });
+  }).finally(letGo);
 }
 
 const MOST_NAMED = 4;

@@ -1,9 +1,14 @@
 import { readsOf, type PackReadsShape } from '#api/index.ts';
 import { afterEach, describe, expect, it } from 'vitest';
 import type { SampleInfo } from '#core/catalogue/index.ts';
+import { SoundMemory } from '#core/engine/index.ts';
 import { SampleBank } from './sample-bank.ts';
 
 const HEAD = 3;
+const memory = SoundMemory.create();
+const newBank = (forget?: (ids: readonly string[]) => Promise<void>) => new SampleBank(() => memory, forget);
+/** Until what was let go is given back. */
+const settled = () => new Promise((resolve) => setTimeout(resolve, 0));
 
 /** A pack of 16-bit stereo and 32-bit mono samples: all heads, then all the rests. */
 function packed() {
@@ -59,7 +64,7 @@ describe('recordings in memory', () => {
     const { samples, bytes, stereo, mono, headBytes } = packed();
     const ranges: string[] = [];
     serve(bytes, ranges);
-    const bank = new SampleBank();
+    const bank = newBank();
     const told: number[] = [];
     const heads: number[][] = [];
     await bank.claim(new Map([['x', samples.slice(0, 2)]]), (loaded) => {
@@ -79,7 +84,7 @@ describe('recordings in memory', () => {
     const { samples, bytes } = packed();
     const ranges: string[] = [];
     serve(bytes, ranges);
-    const bank = new SampleBank();
+    const bank = newBank();
     await bank.claim(new Map([['one', samples.slice(0, 2)]]), () => undefined);
     const held = bank.bytes;
     expect(bank.missingBytes(samples)).toBe(24);
@@ -92,13 +97,14 @@ describe('recordings in memory', () => {
     bank.release('one');
     expect(bank.get('b')).toBeDefined();
     bank.release('two');
+    await settled();
     expect([bank.bytes, bank.get('b'), bank.isClaimed('two')]).toEqual([0, undefined, false]);
   });
   it('are waited for, not fetched again, when two want them at once', async () => {
     const { samples, bytes } = packed();
     const ranges: string[] = [];
     serve(bytes, ranges);
-    const bank = new SampleBank();
+    const bank = newBank();
     await Promise.all([
       bank.claim(new Map([['one', samples]]), () => undefined),
       bank.claim(new Map([['two', samples]]), () => undefined),
@@ -111,7 +117,7 @@ describe('recordings in memory', () => {
     const { samples, bytes } = packed();
     const ranges: string[] = [];
     serve(bytes, ranges);
-    const bank = new SampleBank();
+    const bank = newBank();
     const ended: string[] = [];
     await Promise.all([
       ...[0, 2].map((i) =>
@@ -127,13 +133,94 @@ describe('recordings in memory', () => {
   it('say so when less arrives than was announced, keep nothing half, and can be tried again', async () => {
     const { samples, bytes } = packed();
     serve(bytes, [], 1);
-    const bank = new SampleBank();
+    const bank = newBank();
     await expect(bank.claim(new Map([['x', samples]]), () => undefined)).rejects.toThrow(
       /Less sound arrived/,
     );
+    await settled();
     expect([bank.bytes, bank.get('a')]).toEqual([0, undefined]);
     serve(bytes, []);
     await bank.claim(new Map([['x', samples]]), () => undefined);
     expect(bank.get('a')).toBeDefined();
+  });
+  it('lie in the one memory, where they are told to lie, and leave it when nobody reads them any more', async () => {
+    const { samples, bytes, stereo } = packed();
+    serve(bytes, []);
+    let pass: () => void = () => undefined;
+    const told: string[] = [];
+    const bank = newBank((ids) => {
+      told.push(...ids);
+      return new Promise((resolve) => (pass = resolve));
+    });
+    const before = memory.usedBytes;
+    await bank.claim(new Map([['x', samples.slice(0, 1)]]), () => undefined);
+    const audio = bank.get('a');
+    expect([...new Int16Array(memory.memory.buffer, audio?.address, 20)]).toEqual([...stereo]);
+    expect(memory.usedBytes).toBe(before + 48);
+    bank.release('x');
+    await settled();
+    // The audio thread has not said yet that it plays none of it.
+    expect(told).toEqual(['a']);
+    expect([memory.usedBytes, bank.bytes]).toEqual([before + 48, 40]);
+    pass();
+    await settled();
+    expect([memory.usedBytes, bank.bytes]).toEqual([before, 0]);
+  });
+  it('stay where they are while a worker reads them', async () => {
+    const { samples, bytes } = packed();
+    serve(bytes, []);
+    const bank = newBank();
+    const before = memory.usedBytes;
+    await bank.claim(new Map([['x', samples]]), () => undefined);
+    const letGo = [bank.hold(), bank.hold()];
+    bank.release('x');
+    await settled();
+    expect(memory.usedBytes).toBeGreaterThan(before);
+    letGo[0]();
+    letGo[0]();
+    await settled();
+    expect(memory.usedBytes).toBeGreaterThan(before);
+    letGo[1]();
+    await settled();
+    expect(memory.usedBytes).toBe(before);
+  });
+  it('that do not fit are told with their size; those that do are here', async () => {
+    const { samples, bytes, stereo } = packed();
+    serve(bytes, []);
+    const small = SoundMemory.create();
+    const from = small.allocate(64);
+    const tight = SoundMemory.within(small.memory, { from, to: from + 64 });
+    const bank = new SampleBank(() => tight);
+    await expect(
+      bank.claim(
+        new Map([
+          ['a', [samples[0]]],
+          ['c', [{ ...samples[2], frames: 3e6 }]],
+        ]),
+        () => undefined,
+      ),
+    ).rejects.toThrow(/^12 MB of it do not fit/);
+    expect([...(bank.get('a')?.data ?? [])]).toEqual([...stereo]);
+    expect([bank.isPlaced('a'), bank.isPlaced('c')]).toEqual([true, false]);
+  });
+  it('arrive in pieces of any size', async () => {
+    const { samples, bytes, stereo, mono } = packed();
+    globalThis.fetch = ((_path: string, init?: RequestInit) => {
+      const reads = readsOf(JSON.parse(String(init?.body)) as PackReadsShape) ?? [];
+      const all = reads.flatMap(({ start, end }) => [...bytes.subarray(start, end)]);
+      let at = 0;
+      const body = new ReadableStream({
+        pull(controller) {
+          if (at >= all.length) controller.close();
+          else controller.enqueue(Uint8Array.from(all.slice(at, (at += 1 + (at % 7)))));
+        },
+      });
+      return Promise.resolve(new Response(body));
+    }) as typeof fetch;
+    const bank = newBank();
+    await bank.claim(new Map([['x', samples]]), () => undefined);
+    expect([...(bank.get('a')?.data ?? [])]).toEqual([...stereo]);
+    expect([...(bank.get('b')?.data ?? [])]).toEqual([...mono]);
+    expect([...(bank.get('c')?.data ?? [])]).toEqual([-5, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5, 6]);
   });
 });

@@ -1,5 +1,6 @@
 import { frameBytes, type SampleInfo } from '#core/catalogue/index.ts';
-import type { SampleAudio } from '#core/engine/index.ts';
+import type { SampleAudio, SoundMemory } from '#core/engine/index.ts';
+import { FarloError } from '#core/errors/index.ts';
 import { fetchPieces } from '../state/api-client.ts';
 
 /** Samples begin at multiples of this, so that 32-bit views fit. */
@@ -11,9 +12,15 @@ const SMALL_GAP = 65_536;
 /** Most bytes of one request, so that what is needed soonest is not stuck behind what is not. */
 const LARGEST_READ = 16 * 2 ** 20;
 
-/** Samples of one pack that were wanted together, in one piece of shared memory, filled heads first. */
+/** Samples that share a place in memory have no more bytes together, unless one alone has. */
+const LARGEST_BLOCK = 2 * 2 ** 20;
+
+/** Samples of one pack that were wanted together, in one place of the sound's memory, filled heads first. */
 interface Block {
-  memory: SharedArrayBuffer;
+  address: number;
+  bytes: number;
+  /** Requests under way that write into it. */
+  filling: number;
   places: { sample: SampleInfo; offset: number }[];
 }
 
@@ -38,12 +45,45 @@ export class SampleBank {
   private readonly audio = new Map<string, SampleAudio>();
   private readonly arriving = new Map<string, Promise<void>>();
   private readonly line = new Line(AT_ONCE);
+  /** Blocks nobody wants any more, whose place something may still read from. */
+  private readonly leaving = new Set<Block>();
+  private holds = 0;
+  private known: SoundMemory | undefined;
+
+  /**
+   * @param memoryOf where everything lies; asked for when something is first loaded
+   * @param forget tells whoever plays that samples are gone; what it returns is done when nothing reads them any more
+   * @param freed told when memory has become free
+   */
+  constructor(
+    private readonly memoryOf: () => SoundMemory,
+    private readonly forget: (ids: readonly string[]) => Promise<void> = () => Promise.resolve(),
+    private readonly freed: () => void = () => undefined,
+  ) {}
+
+  private get sound(): SoundMemory {
+    this.known ??= this.memoryOf();
+    return this.known;
+  }
 
   /** Bytes really held. */
   get bytes(): number {
     let sum = 0;
-    for (const block of this.blocks) sum += block.memory.byteLength;
+    for (const block of this.blocks) sum += block.bytes;
+    for (const block of this.leaving) sum += block.bytes;
     return sum;
+  }
+
+  /** Keeps everything where it is until the answer is called, whatever is released meanwhile: a worker reads it. */
+  hold(): () => void {
+    this.holds++;
+    let held = true;
+    return () => {
+      if (!held) return;
+      held = false;
+      this.holds--;
+      for (const block of this.leaving) void this.giveBack(block);
+    };
   }
 
   /** A sample's audio once its beginning is here. */
@@ -61,7 +101,7 @@ export class SampleBank {
     for (const [name, ids] of this.claims) if (!names.has(name)) for (const id of ids) kept.add(id);
     let sum = 0;
     for (const block of this.blocks)
-      if (!block.places.some(({ sample }) => kept.has(sample.id))) sum += block.memory.byteLength;
+      if (!block.places.some(({ sample }) => kept.has(sample.id))) sum += block.bytes;
     return sum;
   }
 
@@ -82,6 +122,7 @@ export class SampleBank {
    * @param urgent somebody waits to hear them: they come before everything else, in the order given
    * @returns when all of them are here whole
    * @throws RequestFailure; the claims stay, and claiming again tries again
+   * @throws FarloError `sound.memory` when not all of them fit; those that do are here
    */
   async claim(claims: ReadonlyMap<string, readonly SampleInfo[]>, told: Told, urgent = false): Promise<void> {
     const wanted = new Map<string, SampleInfo>();
@@ -101,7 +142,7 @@ export class SampleBank {
       try {
         await work;
       } catch (error) {
-        this.drop(fresh);
+        if (!isRefusal(error)) this.drop(fresh);
         throw error;
       } finally {
         for (const sample of fresh)
@@ -117,22 +158,37 @@ export class SampleBank {
     const claimed = new Set<string>();
     for (const ids of this.claims.values()) for (const id of ids) claimed.add(id);
     for (const block of this.blocks)
-      if (!block.places.some(({ sample }) => claimed.has(sample.id))) this.forget(block);
+      if (!block.places.some(({ sample }) => claimed.has(sample.id))) this.letGo(block);
+  }
+
+  /** Whether everything claimed under a name has its place here. */
+  isPlaced(name: string): boolean {
+    return [...(this.claims.get(name) ?? [])].every((id) => this.blockOf.has(id));
   }
 
   private drop(samples: readonly SampleInfo[]): void {
     for (const { id } of samples) {
       const block = this.blockOf.get(id);
-      if (block) this.forget(block);
+      if (block) this.letGo(block);
     }
   }
 
-  private forget(block: Block): void {
+  private letGo(block: Block): void {
     this.blocks.delete(block);
     for (const { sample } of block.places) {
       this.blockOf.delete(sample.id);
       this.audio.delete(sample.id);
     }
+    this.leaving.add(block);
+    void this.giveBack(block);
+  }
+
+  /** Gives a block's place back once nothing reads from it. */
+  private async giveBack(block: Block): Promise<void> {
+    await this.forget(block.places.map(({ sample }) => sample.id));
+    if (this.holds > 0 || block.filling > 0 || !this.leaving.delete(block)) return;
+    this.sound.release(block.address);
+    this.freed();
   }
 
   private async load(
@@ -141,16 +197,25 @@ export class SampleBank {
     told: Told,
     urgent: boolean,
   ): Promise<void> {
-    const byPack = grouped(samples, (sample) => sample.pack);
     // What one claim brings can go with it, whatever lies beside it in the pack.
-    for (const list of byPack.values())
-      for (const own of grouped(list, (sample) => owners.get(sample.id) ?? '').values()) this.makeBlock(own);
+    let refused = 0;
+    const placed = new Map<string, SampleInfo[]>();
+    for (const [pack, list] of grouped(samples, (sample) => sample.pack))
+      for (const own of grouped(list, (sample) => owners.get(sample.id) ?? '').values())
+        for (const some of inBlocks(own))
+          try {
+            this.makeBlock(some);
+            placed.set(pack, [...(placed.get(pack) ?? []), ...some]);
+          } catch (error) {
+            if (!isRefusal(error)) throw error;
+            refused += this.missingBytes(some);
+          }
     let loaded = 0;
     const readAll = (part: 'head' | 'tail', rank: number) =>
       Promise.all(
-        batchesOf(this.reads(byPack, part, urgent)).map((batch) =>
+        batchesOf(this.reads(placed, part, urgent)).map((batch) =>
           this.line.run(rank, async () => {
-            await fill(batch);
+            await this.fill(batch);
             const fills = batch.flatMap((read) => read.fills);
             if (part === 'head') for (const { sample } of fills) this.show(sample);
             loaded += fills.reduce((sum, one) => sum + one.length, 0);
@@ -161,6 +226,11 @@ export class SampleBank {
     const rank = urgent ? 0 : 2;
     await readAll('head', rank);
     await readAll('tail', rank + 1);
+    if (refused > 0)
+      throw new FarloError(
+        'sound.memory',
+        `${Math.ceil(refused / 1e6)} MB of it do not fit into the memory this machine gives. What fits is here; unload what you do not need, and load again.`,
+      );
   }
 
   private makeBlock(samples: readonly SampleInfo[]): void {
@@ -170,7 +240,7 @@ export class SampleBank {
       size += Math.ceil((sample.frames * frameBytes(sample)) / ALIGN) * ALIGN;
       return { sample, offset };
     });
-    const block: Block = { memory: new SharedArrayBuffer(size), places };
+    const block: Block = { address: this.sound.allocateClear(size), bytes: size, filling: 0, places };
     this.blocks.add(block);
     for (const { sample } of places) this.blockOf.set(sample.id, block);
   }
@@ -182,11 +252,13 @@ export class SampleBank {
     if (!block || !place || this.audio.has(sample.id)) return;
     const { channels, frames, rate } = sample;
     const count = frames * channels;
+    const address = block.address + place.offset;
+    const { buffer } = this.sound.memory;
     const data =
       sample.format === 'i16'
-        ? new Int16Array(block.memory, place.offset, count)
-        : new Float32Array(block.memory, place.offset, count);
-    this.audio.set(sample.id, { data, channels, frames, rate });
+        ? new Int16Array(buffer, address, count)
+        : new Float32Array(buffer, address, count);
+    this.audio.set(sample.id, { data, channels, frames, rate, address });
   }
 
   /** Requests for heads or tails, neighbours in a pack joined. */
@@ -238,6 +310,36 @@ export class SampleBank {
     }
     return reads;
   }
+
+  /** Fetches a batch and puts every piece where it belongs as it comes: each byte is copied once. */
+  private async fill(batch: readonly Read[]): Promise<void> {
+    const blocks = new Set(batch.flatMap(({ fills }) => fills.map(({ block }) => block)));
+    for (const block of blocks) block.filling++;
+    try {
+      const places = placesOf(batch);
+      let next = 0;
+      await fetchPieces(
+        batch.map(({ pack, start, end }) => ({ pack, start, end })),
+        (bytes, at) => {
+          // Taken anew: the memory may have grown since.
+          const all = new Uint8Array(this.sound.memory.buffer);
+          while (next < places.length && places[next].from < at + bytes.length) {
+            const { from, to, address } = places[next];
+            const first = Math.max(from, at);
+            const last = Math.min(to, at + bytes.length);
+            if (first < last) all.set(bytes.subarray(first - at, last - at), address + first - from);
+            if (to > at + bytes.length) return;
+            next++;
+          }
+        },
+      );
+    } finally {
+      for (const block of blocks) {
+        block.filling--;
+        if (this.leaving.has(block)) void this.giveBack(block);
+      }
+    }
+  }
 }
 
 function grouped<T>(list: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
@@ -267,18 +369,37 @@ function batchesOf(reads: readonly Read[]): Read[][] {
   return batches;
 }
 
-/** Fetches a batch and puts every piece where it belongs. */
-async function fill(batch: readonly Read[]): Promise<void> {
-  const bytes = await fetchPieces(batch.map(({ pack, start, end }) => ({ pack, start, end })));
-  let before = 0;
-  for (const { start, end, fills } of batch) {
-    for (const { from, length, block, to } of fills) {
-      const at = before + from - start;
-      new Uint8Array(block.memory).set(bytes.subarray(at, at + length), to);
+/** Samples by the block: no longer ones than must be, so that places of all sizes stay free. */
+function inBlocks(samples: readonly SampleInfo[]): SampleInfo[][] {
+  const blocks: SampleInfo[][] = [];
+  let bytes = Infinity;
+  for (const sample of samples) {
+    const size = sample.frames * frameBytes(sample);
+    if (bytes + size > LARGEST_BLOCK) {
+      blocks.push([]);
+      bytes = 0;
     }
-    before += end - start;
+    blocks[blocks.length - 1].push(sample);
+    bytes += size;
   }
+  return blocks;
 }
+
+/** Where in the bytes of a batch, one read behind the other, its pieces lie, and where they go. */
+function placesOf(batch: readonly Read[]): { from: number; to: number; address: number }[] {
+  let before = 0;
+  return batch.flatMap(({ start, end, fills }) => {
+    const first = before - start;
+    before += end - start;
+    return fills.map(({ from, length, block, to }) => ({
+      from: first + from,
+      to: first + from + length,
+      address: block.address + to,
+    }));
+  });
+}
+
+const isRefusal = (error: unknown) => error instanceof FarloError && error.code === 'sound.memory';
 
 /** Work that waits its turn: a few at once, lower ranks first, and in order within a rank. */
 class Line {

@@ -113,8 +113,15 @@ async function soundFailure(response: Response): Promise<RequestFailure> {
   return failureOf(response, text, `The sound could not be loaded (${response.status}).`);
 }
 
-/** Fetches pieces of packs, one after the other in one answer. @throws RequestFailure */
-export async function fetchPieces(reads: readonly PackRead[]): Promise<Uint8Array> {
+/**
+ * Fetches pieces of packs, one after the other in one answer.
+ * @param take given the bytes as they come, and how many came before; they are not kept
+ * @throws RequestFailure
+ */
+export async function fetchPieces(
+  reads: readonly PackRead[],
+  take: (bytes: Uint8Array, at: number) => void,
+): Promise<void> {
   const init = () => ({
     method: 'POST',
     headers: { 'x-farlo-guard': guard, 'content-type': 'application/json' },
@@ -124,8 +131,14 @@ export async function fetchPieces(reads: readonly PackRead[]): Promise<Uint8Arra
   if (response.status === 403 && (await session.renew()))
     response = await reach('/packs/read', init(), NO_SOUND);
   if (!response.ok) throw await soundFailure(response);
-  const bytes = new Uint8Array(await response.arrayBuffer());
-  if (bytes.length !== reads.reduce((sum, { start, end }) => sum + end - start, 0))
-    throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);
-  return bytes;
+  const expected = reads.reduce((sum, { start, end }) => sum + end - start, 0);
+  let at = 0;
+  const reader = response.body?.getReader();
+  for (;;) {
+    const piece = await reader?.read().catch(() => undefined);
+    if (!piece || piece.done) break;
+    if (at + piece.value.length <= expected) take(piece.value, at);
+    at += piece.value.length;
+  }
+  if (at !== expected) throw new RequestFailure('Less sound arrived than announced. Load it again.', 0);
 }

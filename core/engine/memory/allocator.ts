@@ -1,5 +1,5 @@
 /** Places begin at multiples of this, so that vectors of every kind fit. */
-const ALIGN = 16;
+export const ALIGN = 16;
 
 /** A stretch of memory: bytes [from, to). */
 export interface Stretch {
@@ -38,6 +38,12 @@ export class Allocator {
       room.largest = Math.max(room.largest, to - from);
     }
     return room;
+  }
+
+  /** Free bytes right before an address. */
+  freeBefore(address: number): number {
+    const last = this.free.at(-1);
+    return last?.to === address ? last.to - last.from : 0;
   }
 
   /** Adds a stretch that may be given out. */

@@ -1,5 +1,5 @@
 import { FarloError } from '../../errors/index.ts';
-import { Allocator, type FreeRoom, type Stretch } from './allocator.ts';
+import { ALIGN, Allocator, type FreeRoom, type Stretch } from './allocator.ts';
 import { webAssembly, type WebAssemblyMemory } from './web-assembly.ts';
 
 const PAGE = 65_536;
@@ -124,7 +124,9 @@ export class SoundMemory {
   private grow(bytes: number): void {
     if (!this.grows) throw refused(bytes);
     const from = this.memory.buffer.byteLength;
-    const pages = Math.ceil(Math.max(STEP, bytes + PAGE) / PAGE);
+    // What is free at its end is a part of the new place.
+    const missing = bytes + ALIGN - this.allocator.freeBefore(from);
+    const pages = Math.ceil(Math.max(STEP, missing) / PAGE);
     try {
       this.memory.grow(pages);
     } catch {
