@@ -15,7 +15,7 @@ function renderSeconds(engine: ReturnType<typeof engineFor>, seconds: number): n
   const right = new Float32Array(128);
   const blocks = Math.round((seconds * 48_000) / 128);
   const start = performance.now();
-  for (let b = 0; b < blocks; b++) engine.render(left, right);
+  for (let b = 0; b < blocks; b++) engine.renderMix(left, right);
   return (performance.now() - start) / 1000;
 }
 

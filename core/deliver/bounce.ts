@@ -85,7 +85,7 @@ export function bounce(
     frames < order.endFrame + LONGEST_TAIL_FRAMES
   ) {
     for (let at = 0; at < stretch; at += BLOCK)
-      engine.render(left.subarray(at, at + BLOCK), right.subarray(at, at + BLOCK));
+      engine.renderMix(left.subarray(at, at + BLOCK), right.subarray(at, at + BLOCK));
     meter.process(left, right, 0, stretch);
     write(left, right);
     frames += stretch;

@@ -26,6 +26,7 @@ const control = (controller: number, value: number, frame = 0): EngineEvent => (
 });
 const stop = (frame: number, sound = 1, release = true): EngineEvent => ({
   kind: 'stop',
+  track: 0,
   frame,
   sound,
   fadeSeconds: -1,
@@ -53,7 +54,7 @@ function render(
   const left = new Float32Array(blocks * 128);
   const right = new Float32Array(blocks * 128);
   for (let b = 0; b < blocks; b++)
-    engine.render(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
+    engine.renderMix(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
   return left;
 }
 

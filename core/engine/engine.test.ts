@@ -32,7 +32,7 @@ function render(
   const right = new Float32Array(blocks * 128);
   for (let b = 0; b < blocks; b++) {
     adjust?.(engine, b);
-    engine.render(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
+    engine.renderMix(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
   }
   return { left, right, engine };
 }
@@ -72,7 +72,14 @@ describe('voices', () => {
     }
   });
   it('loop without a click for as long as they are held, and end in exact silence', () => {
-    const stop: EngineEvent = { kind: 'stop', frame: 48000 * 4, sound: 1, fadeSeconds: -1, release: true };
+    const stop: EngineEvent = {
+      kind: 'stop',
+      track: 0,
+      frame: 48000 * 4,
+      sound: 1,
+      fadeSeconds: -1,
+      release: true,
+    };
     const { left } = render(instrument, audio, [start(0, { articulation: long, key: 71 }), stop], 1700);
     const slope = 2 * Math.PI * 494 * 0.5 * (1 / 48000) * 1.3;
     expect(biggestJump(left)).toBeLessThan(slope);
@@ -100,7 +107,7 @@ describe('voices', () => {
       start(0, { key: 3 }),
       start(0, { articulation: 9 }),
       start(10, { articulation: long }),
-      { kind: 'stop', frame: 10, sound: 1, fadeSeconds: 0, release: true },
+      { kind: 'stop', track: 0, frame: 10, sound: 1, fadeSeconds: 0, release: true },
     ];
     const { left } = render(instrument, new Map(), events, 10);
     expect(Math.max(...left)).toBe(0);

@@ -9,7 +9,7 @@ export interface StartEvent {
   kind: 'start';
   frame: number;
   track: number;
-  /** Number by which the sound is stopped later; unique while it sounds. */
+  /** Number by which the sound is stopped later; unique on its track while it sounds. */
   sound: number;
   /** Index of the articulation in the instrument. */
   articulation: number;
@@ -44,6 +44,7 @@ export interface StartEvent {
 export interface StopEvent {
   kind: 'stop';
   frame: number;
+  track: number;
   sound: number;
   /** Equal-power fade to silence; negative takes the zone's own release time. */
   fadeSeconds: number;

@@ -3,6 +3,8 @@ export * from './memory/index.ts';
 export * from './events.ts';
 export * from './prepared.ts';
 export * from './track.ts';
+export * from './players.ts';
+export * from './desk.ts';
 export * from './engine.ts';
 export * from './gains.ts';
 export { FilterPoint } from './filter.ts';

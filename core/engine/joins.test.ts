@@ -80,7 +80,7 @@ function play(events: EngineEvent[], seconds: number, hertz = 441.7) {
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   for (let at = 0; at < frames; at += 128)
-    engine.render(left.subarray(at, at + 128), right.subarray(at, at + 128));
+    engine.renderMix(left.subarray(at, at + 128), right.subarray(at, at + 128));
   return { left, tape: new PowerTape([left, right]) };
 }
 
@@ -88,7 +88,7 @@ describe('a sound that takes over from another of its pitch', () => {
   const first = startEvent({ sound: 1, frame: 0 });
   const handOver = (more: object, offsetSeconds = 0.5): EngineEvent[] => [
     first,
-    { kind: 'stop', frame: 24_000, sound: 1, fadeSeconds: 0.08, release: false },
+    { kind: 'stop', track: 0, frame: 24_000, sound: 1, fadeSeconds: 0.08, release: false },
     startEvent({ sound: 2, articulation: 1, frame: 24_000, offsetSeconds, fadeInSeconds: 0.08, ...more }),
   ];
   const spread = (events: EngineEvent[]) => {
@@ -115,9 +115,9 @@ describe('a sound that takes over from another of its pitch', () => {
     // The older sound 1 stands opposed to the newer and hardly sounds any more; the newer one is what is taken over from.
     const events: EngineEvent[] = [
       startEvent({ sound: 1, frame: 0, levelsDb: [-40] }),
-      { kind: 'stop', frame: 100, sound: 1, fadeSeconds: 1.5, release: false },
+      { kind: 'stop', track: 0, frame: 100, sound: 1, fadeSeconds: 1.5, release: false },
       startEvent({ sound: 1, frame: 2000, offsetSeconds: 2000 / 48_000 + opposed - 0.5 }),
-      { kind: 'stop', frame: 40_000, sound: 1, fadeSeconds: 0.08, release: false },
+      { kind: 'stop', track: 0, frame: 40_000, sound: 1, fadeSeconds: 0.08, release: false },
       startEvent({
         sound: 2,
         articulation: 1,
@@ -178,7 +178,7 @@ describe('the place a sound is entered at', () => {
     const right = new Float32Array(128);
     let heard = -1;
     for (let block = 0; block < 100 && heard < 0; block++) {
-      engine.render(left, right);
+      engine.renderMix(left, right);
       const at = left.findIndex((value) => Math.abs(value) > 0.01);
       if (at >= 0) heard = (block * 128 + at) / 48_000;
     }

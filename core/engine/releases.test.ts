@@ -47,12 +47,12 @@ function letGo(note: SampleAudio, release: SampleAudio, more: { releaseSeconds?:
   engine.reset();
   engine.setEvents([
     startEvent({ sound: 1, frame: 0 }),
-    { kind: 'stop', frame: END * RATE, sound: 1, fadeSeconds: -1, release: true },
+    { kind: 'stop', track: 0, frame: END * RATE, sound: 1, fadeSeconds: -1, release: true },
   ]);
   const frames = 2 * RATE;
   const [left, right] = [new Float32Array(frames), new Float32Array(frames)];
   for (let at = 0; at + 128 <= frames; at += 128)
-    engine.render(left.subarray(at, at + 128), right.subarray(at, at + 128));
+    engine.renderMix(left.subarray(at, at + 128), right.subarray(at, at + 128));
   return { tape: new PowerTape([left, right]), left };
 }
 

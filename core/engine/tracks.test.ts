@@ -42,7 +42,7 @@ function play(
   const left = new Float32Array(blocks * 128);
   const right = new Float32Array(blocks * 128);
   for (let b = 0; b < blocks; b++)
-    engine.render(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
+    engine.renderMix(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
   return { left, right, engine };
 }
 
@@ -127,7 +127,14 @@ describe('takes and roles', () => {
     expect(silentExcept(0)).toBe(-200);
   });
   it('let one-shots ring when a key is let go', () => {
-    const stop: EngineEvent = { kind: 'stop', frame: 4800, sound: 1, fadeSeconds: -1, release: true };
+    const stop: EngineEvent = {
+      kind: 'stop',
+      track: 0,
+      frame: 4800,
+      sound: 1,
+      fadeSeconds: -1,
+      release: true,
+    };
     expect(level(play({ oneShot: true }, [start(), stop], 200).left, 12_000, 24_000)).toBeGreaterThan(-20);
     expect(level(play({}, [start(), stop], 200).left, 12_000, 24_000)).toBe(-200);
   });
@@ -138,7 +145,7 @@ describe('hall and loop', () => {
   response.left[4800] = response.right[4800] = 0.5;
   const dry: EngineEvent[] = [
     start(),
-    { kind: 'stop', frame: 2400, sound: 1, fadeSeconds: 0.001, release: false },
+    { kind: 'stop', track: 0, frame: 2400, sound: 1, fadeSeconds: 0.001, release: false },
   ];
   it('sends as much to the hall as the track says, and nothing at the bottom', () => {
     const echo = (hallSendDb: number) =>
@@ -186,7 +193,7 @@ describe('the tone of a track', () => {
     for (let b = 0; b < 200; b++) {
       if (b === 100)
         moved.engine.tracks[0].setMix({ ...mixOf(['mix']), eq: [{ ...peak, gainDb: 6 }] }, 48000);
-      moved.engine.render(left.subarray(b * 128, (b + 1) * 128), new Float32Array(128));
+      moved.engine.renderMix(left.subarray(b * 128, (b + 1) * 128), new Float32Array(128));
     }
     expect(jump(left)).toBeLessThan(1.1 * jump(steady));
   });

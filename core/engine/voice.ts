@@ -27,7 +27,6 @@ const enum Stage {
 
 /** One sounding zone set: all layers of one take, from all positions, in step. */
 export class Voice implements Note {
-  track = 0;
   sound = 0;
   key = 0;
   articulation = 0;

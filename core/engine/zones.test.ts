@@ -32,6 +32,7 @@ const control = (controller: number, value: number, frame = 0): EngineEvent => (
 });
 const stop = (sound: number, frame: number): EngineEvent => ({
   kind: 'stop',
+  track: 0,
   frame,
   sound,
   fadeSeconds: -1,
@@ -54,7 +55,7 @@ function render(engine: Engine, seconds: number) {
   const left = new Float32Array(blocks * 128);
   const right = new Float32Array(blocks * 128);
   for (let b = 0; b < blocks; b++)
-    engine.render(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
+    engine.renderMix(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
   return { left, right };
 }
 

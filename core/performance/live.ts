@@ -247,7 +247,14 @@ export class LivePlayer {
         now(start),
         {
           afterSeconds: ATTACK_SECONDS,
-          event: { kind: 'stop', frame: 0, sound, fadeSeconds: ATTACK_FADE_SECONDS, release: false },
+          event: {
+            kind: 'stop',
+            frame: 0,
+            track: this.trackIndex,
+            sound,
+            fadeSeconds: ATTACK_FADE_SECONDS,
+            release: false,
+          },
         },
       ];
     if (part === 'body') {
@@ -307,7 +314,14 @@ export class LivePlayer {
     return [
       // Both the old tone, begun or still to come, and the move that led to it.
       ...[before, before + MOVE_SOUND].map((old) =>
-        now({ kind: 'stop', frame: 0, sound: old, fadeSeconds: MOVE_FADE_SECONDS, release: false }),
+        now({
+          kind: 'stop',
+          frame: 0,
+          track: this.trackIndex,
+          sound: old,
+          fadeSeconds: MOVE_FADE_SECONDS,
+          release: false,
+        }),
       ),
       now({
         ...start,
@@ -326,6 +340,7 @@ export class LivePlayer {
         event: {
           kind: 'stop',
           frame: 0,
+          track: this.trackIndex,
           sound: sound + MOVE_SOUND,
           fadeSeconds: overSeconds,
           release: false,
@@ -401,10 +416,11 @@ export class LivePlayer {
     return held.voices
       .filter(({ part }) => part !== 'attack')
       .flatMap(({ sound }) => [
-        now({ kind: 'stop', frame: 0, sound, fadeSeconds: -1, release: true }),
+        now({ kind: 'stop', frame: 0, track: this.trackIndex, sound, fadeSeconds: -1, release: true }),
         now({
           kind: 'stop',
           frame: 0,
+          track: this.trackIndex,
           sound: sound + MOVE_SOUND,
           fadeSeconds: MOVE_OUT_SECONDS,
           release: true,

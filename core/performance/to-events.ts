@@ -55,6 +55,7 @@ export function toEvents(plan: Plan, trackIndex: number, startSeconds: number): 
       });
       events.push({
         kind: 'stop',
+        track: trackIndex,
         frame: toFrame(planned.endSeconds),
         sound,
         fadeSeconds: planned.endFadeSeconds,

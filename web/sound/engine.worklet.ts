@@ -174,7 +174,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.engine.rewind();
     }
     const before = this.timing?.clock[0] ?? 0;
-    this.engine.render(left, right);
+    this.engine.renderMix(left, right);
     if (this.timing) this.timeBlock(before);
     this.clock += BLOCK;
     if (this.capture && (this.playing || this.switcher.isPlaying)) this.captureBlock(left, right);

@@ -1,0 +1,180 @@
+import type { Zone } from '../catalogue/index.ts';
+import { unreachable } from '../errors/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
+import type { ControlEvent, EngineEvent } from './events.ts';
+import { ownSoundMemory, type SoundMemory } from './memory/index.ts';
+import { EngineTrack } from './track.ts';
+import { TrackVoices } from './track-voices.ts';
+import { VoicePool } from './voice-pool.ts';
+import { BLOCK, FRAME_BYTES, VoiceRenderer } from './voice-renderer.ts';
+
+/** Voices that one track may have at once. */
+export const TRACK_VOICES = 256;
+/** Voices made ready for what hands play, and for fades. */
+const READY_VOICES = 128;
+
+/** Takes a block of one track: addresses of what is heard of it and what goes to the hall, stereo frames. */
+export type TakeTrack = (index: number, sound: number, hall: number) => void;
+
+/**
+ * Tracks and what plays on them: takes events and gives a block of each track that is not silent. Tracks know nothing of each
+ * other; some of them may be played here and others elsewhere.
+ */
+export class Players {
+  readonly rate = ENGINE_RATE;
+  readonly tracks: EngineTrack[] = [];
+  /** Frames rendered since the last reset, or the seam of a loop. */
+  frame = 0;
+
+  private readonly room: (bytes: number) => number;
+  private readonly pool: VoicePool;
+  private readonly renderer: VoiceRenderer;
+  private readonly voices: TrackVoices[] = [];
+  /** Addresses of a block each: what is heard of a track, and what goes to the hall. */
+  private readonly out: number;
+  private readonly hall: number;
+  private events: readonly EngineEvent[] = [];
+  private next = 0;
+  /** Frames since the last reset, whatever loops there were. */
+  private clock = 0;
+  private givenUp = 0;
+
+  /**
+   * @param trackVoices voices that one track may have at once
+   * @param sound the memory it works in; its recordings must lie there too
+   */
+  constructor(
+    private readonly trackVoices = TRACK_VOICES,
+    private readonly sound: SoundMemory = ownSoundMemory(),
+  ) {
+    this.room = sound.roomOf(this);
+    this.pool = new VoicePool(this.room);
+    this.pool.prepare(READY_VOICES);
+    this.renderer = new VoiceRenderer(sound, this.room);
+    this.out = this.room(2 * (BLOCK + 2) * FRAME_BYTES);
+    this.hall = this.out + (BLOCK + 2) * FRAME_BYTES;
+  }
+
+  /** Makes sure that tracks 0 … count − 1 exist. Allocates. */
+  ensureTracks(count: number): void {
+    while (this.tracks.length < count) {
+      const track = new EngineTrack(this.sound, this.room);
+      this.tracks.push(track);
+      this.voices.push(new TrackVoices(track, this.pool, this.trackVoices, this.rate));
+    }
+  }
+
+  /** Takes a whole list of events in order of frame; those before the present frame are passed over. */
+  setEvents(events: readonly EngineEvent[]): void {
+    this.events = events;
+    this.next = 0;
+    while (this.next < events.length && events[this.next].frame < this.frame) this.next++;
+  }
+
+  /** Silence and frame 0: the state in which every performance begins, live or bounced. */
+  reset(): void {
+    for (const voices of this.voices) {
+      voices.cut();
+      voices.stolen = 0;
+    }
+    for (const track of this.tracks) track.reset();
+    this.frame = 0;
+    this.clock = 0;
+    this.next = 0;
+    this.givenUp = 0;
+  }
+
+  /** Goes back to frame 0 of the event list while what sounds rings on: the seam of a loop. */
+  rewind(): void {
+    this.frame = 0;
+    this.next = 0;
+  }
+
+  /** Lets go of everything that sounds, or of one track's sounds, with a fade. */
+  stopAll(fadeSeconds: number, track?: number): void {
+    for (let i = 0; i < this.voices.length; i++)
+      if (track === undefined || track === i) this.voices[i].stopAll(fadeSeconds);
+  }
+
+  /** Puts an event into effect now. Also used for live playing. */
+  apply(event: EngineEvent): void {
+    switch (event.kind) {
+      case 'start':
+        this.voices[event.track]?.start(event);
+        break;
+      case 'stop':
+        this.voices[event.track]?.stop(event);
+        break;
+      case 'control':
+        this.control(event);
+        break;
+      default:
+        unreachable(event);
+    }
+  }
+
+  private control(event: ControlEvent): void {
+    const track = this.tracks[event.track];
+    if (track) track.targets[event.controller] = event.value;
+  }
+
+  /** Number of voices that sound. */
+  get voiceCount(): number {
+    let count = 0;
+    for (const voices of this.voices) count += voices.count;
+    return count;
+  }
+
+  /** Voices given up because too many sounded, since the last reset. */
+  get stolen(): number {
+    let sum = this.givenUp;
+    for (const voices of this.voices) sum += voices.stolen;
+    return sum;
+  }
+
+  /** Calls back for each sounding voice of a track with its key and the zone heard most, for display. */
+  eachVoice(track: number, visit: (key: number, zone: Zone) => void): void {
+    this.voices[track]?.each(visit);
+  }
+
+  /** Gives up what is heard least until no more than so many voices sound. */
+  limitVoices(most: number): void {
+    for (let over = this.voiceCount - most; over > 0; over--) {
+      let from: TrackVoices | undefined;
+      for (const voices of this.voices) {
+        const least = voices.leastHeard;
+        if (least && (!from || least.energy < (from.leastHeard?.energy ?? Infinity))) from = voices;
+      }
+      const least = from?.leastHeard;
+      if (!from || !least) return;
+      from.giveUp(least);
+      this.givenUp++;
+    }
+  }
+
+  /** Renders the next 128 frames and hands over the tracks that are not silent, in order. */
+  render(take: TakeTrack): void {
+    for (const track of this.tracks) track.glideControllers();
+    let from = 0;
+    while (from < BLOCK) {
+      let to = BLOCK;
+      while (this.next < this.events.length) {
+        const event = this.events[this.next];
+        const at = event.frame - this.frame;
+        if (at > from) {
+          to = Math.min(BLOCK, at);
+          break;
+        }
+        this.next++;
+        this.apply(event);
+      }
+      const seconds = this.clock / this.rate;
+      for (const voices of this.voices) voices.render(this.renderer, from, to, seconds);
+      from = to;
+    }
+    for (let i = 0; i < this.tracks.length; i++)
+      if (this.tracks[i].render(this.out, this.hall)) take(i, this.out, this.hall);
+    this.frame += BLOCK;
+    this.clock += BLOCK;
+  }
+}
