@@ -88,3 +88,22 @@ export function filterPair(
     low,
   );
 }
+
+/** Low-pass of two poles on four stereo sounds at once. @param state address of 16 floats: those of two pairs */
+export function lowPassFour(
+  kernel: Kernel,
+  first: number,
+  second: number,
+  third: number,
+  fourth: number,
+  state: number,
+  from: FilterPoint,
+  to: FilterPoint,
+  frames: number,
+): void {
+  const d1 = (to.less - from.less) / frames;
+  const d2 = (to.a2 - from.a2) / frames;
+  const d3 = (to.a3 - from.a3) / frames;
+  const { less, a2, a3 } = from;
+  kernel.lowPassFour(first, second, third, fourth, state, frames, less, a2, a3, d1, d2, d3);
+}

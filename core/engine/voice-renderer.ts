@@ -1,7 +1,7 @@
 import type { FilterKind } from '../catalogue/index.ts';
 import { TAPS_BEFORE } from '../dsp/index.ts';
 import { CurveTables, mostTaps, type Reading } from './curves.ts';
-import { filterPair, type FilterPoint } from './filter.ts';
+import { filterPair, lowPassFour, type FilterPoint } from './filter.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import { HIGHEST_RATIO, MAX_LAYERS, type Layer } from './layer.ts';
 import type { SoundMemory } from './memory/index.ts';
@@ -221,13 +221,20 @@ export class VoiceRenderer {
     positions: number,
     frames: number,
   ): void {
+    const { kernel, mixes, touched } = this;
     for (let p = 0; p < positions; p += 2) {
-      const pair = (this.touched >> p) & 3;
+      const pair = (touched >> p) & 3;
       if (pair === 0) continue;
+      const next = (touched >> (p + 2)) & 3;
+      const four = kind === 'lowpass2' && next !== 0;
       // What holds nothing is filtered as silence, so that its filter rings out.
-      for (let k = p; k < p + 2; k++)
-        if (((this.touched >> k) & 1) === 0) this.kernel.clear(this.mixes[k], frames * FRAME_BYTES);
-      filterPair(this.kernel, kind, this.mixes[p], this.mixes[p + 1], state + p * 16, before, after, frames);
+      for (let k = p; k < p + (four ? 4 : 2); k++)
+        if (((touched >> k) & 1) === 0) kernel.clear(mixes[k], frames * FRAME_BYTES);
+      const at = state + p * 16;
+      if (four) {
+        lowPassFour(kernel, mixes[p], mixes[p + 1], mixes[p + 2], mixes[p + 3], at, before, after, frames);
+        p += 2;
+      } else filterPair(kernel, kind, mixes[p], mixes[p + 1], at, before, after, frames);
     }
   }
 

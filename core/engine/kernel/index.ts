@@ -81,6 +81,20 @@ export interface Kernel {
     d2: number,
     d3: number,
   ): void;
+  lowPassFour(
+    first: Address,
+    second: Address,
+    third: Address,
+    fourth: Address,
+    state: Address,
+    count: number,
+    a1: number,
+    a2: number,
+    a3: number,
+    d1: number,
+    d2: number,
+    d3: number,
+  ): void;
   stateVariable(
     first: Address,
     second: Address,

@@ -45,6 +45,57 @@ export function lowPass(
   v128.store(state, settled(low, FLOOR), 16);
 }
 
+/** The same for four sounds, whose steps need not wait for each other. @param state 16 floats: those of both pairs */
+export function lowPassFour(
+  first: usize,
+  second: usize,
+  third: usize,
+  fourth: usize,
+  state: usize,
+  count: i32,
+  a1: f32,
+  a2: f32,
+  a3: f32,
+  d1: f32,
+  d2: f32,
+  d3: f32,
+): void {
+  let band = v128.load(state);
+  let low = v128.load(state, 16);
+  let otherBand = v128.load(state, 32);
+  let otherLow = v128.load(state, 48);
+  for (let i = 0; i < count; i++) {
+    const x = <f32>i;
+    const c1 = f32x4.splat(a1 + d1 * x);
+    const c2 = f32x4.splat(a2 + d2 * x);
+    const c3 = f32x4.splat(a3 + d3 * x);
+    const high = f32x4.sub(both(first, second), low);
+    const otherHigh = f32x4.sub(both(third, fourth), otherLow);
+    const bandStep = f32x4.sub(f32x4.mul(c2, high), f32x4.mul(c1, band));
+    const otherBandStep = f32x4.sub(f32x4.mul(c2, otherHigh), f32x4.mul(c1, otherBand));
+    const lowStep = f32x4.add(f32x4.mul(c2, band), f32x4.mul(c3, high));
+    const otherLowStep = f32x4.add(f32x4.mul(c2, otherBand), f32x4.mul(c3, otherHigh));
+    const newLow = f32x4.add(low, lowStep);
+    const otherNewLow = f32x4.add(otherLow, otherLowStep);
+    band = f32x4.add(band, f32x4.add(bandStep, bandStep));
+    otherBand = f32x4.add(otherBand, f32x4.add(otherBandStep, otherBandStep));
+    low = f32x4.add(newLow, lowStep);
+    otherLow = f32x4.add(otherNewLow, otherLowStep);
+    v128.store64_lane(first, newLow, 0);
+    v128.store64_lane(second, newLow, 1);
+    v128.store64_lane(third, otherNewLow, 0);
+    v128.store64_lane(fourth, otherNewLow, 1);
+    first += 8;
+    second += 8;
+    third += 8;
+    fourth += 8;
+  }
+  v128.store(state, settled(band, FLOOR));
+  v128.store(state, settled(low, FLOOR), 16);
+  v128.store(state, settled(otherBand, FLOOR), 32);
+  v128.store(state, settled(otherLow, FLOOR), 48);
+}
+
 /** The same filter with any output: input · sound + band · its band + low · its low; `band` grows by `dBand` per frame. */
 export function stateVariable(
   first: usize,

@@ -5,7 +5,7 @@
  */
 export { gather } from './gather';
 export { plan, planRows, planWide, interpolate, interpolateWide } from './interpolate';
-export { lowPass, stateVariable, onePole } from './filter';
+export { lowPass, lowPassFour, stateVariable, onePole } from './filter';
 export { add, addRamped, clear, copy, delay, exchange, finishTrack, mixPosition, split } from './bus';
 export { biquad, weigh } from './biquad';
 export { transform, separate, multiply, unite } from './fourier';
