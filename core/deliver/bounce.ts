@@ -1,29 +1,16 @@
-import { LoudnessMeter, type HallResponse } from '../dsp/index.ts';
+import { LoudnessMeter } from '../dsp/index.ts';
 import {
   BLOCK,
+  Desk,
   Engine,
+  FRAME_BYTES,
   ownSoundMemory,
-  prepareInstrument,
-  type EngineEvent,
-  type SampleAudio,
+  TRACK_VOICES,
   type SoundMemory,
 } from '../engine/index.ts';
-import type { Instrument } from '../catalogue/index.ts';
-import type { HallMix, TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
-
-/** Everything a bounce needs; nothing in it is changed. */
-export interface BounceOrder {
-  instruments: { instrument: Instrument; audio: ReadonlyMap<string, SampleAudio> }[];
-  tracks: { instrumentId: string | null; mix: TrackMix }[];
-  /** The shared hall; null for a bounce without one. */
-  hall: HallResponse | null;
-  hallMix: HallMix;
-  /** In order; frame 0 is the first frame written. */
-  events: EngineEvent[];
-  /** Frames after which the bounce may end as soon as it is silent. */
-  endFrame: number;
-}
+import { seat, type BounceOrder } from './order.ts';
+import { BounceShare, divide, playedTracks, Stretches, STRETCH_BLOCKS, STRETCH_FRAMES } from './share.ts';
 
 /** What a finished bounce measured of itself. */
 export interface BounceFigures {
@@ -39,60 +26,149 @@ const SILENT = 1e-5;
 const SILENT_FRAMES = ENGINE_RATE / 4;
 /** A tail longer than this after the last note is cut. */
 const LONGEST_TAIL_FRAMES = ENGINE_RATE * 12;
+const BLOCK_BYTES = BLOCK * FRAME_BYTES;
 
 /** An engine set up for an order, at frame 0. @param sound the memory it works in */
 export function engineFor(order: BounceOrder, sound: SoundMemory = ownSoundMemory()): Engine {
-  const engine = new Engine(undefined, sound);
-  const prepared = new Map(
-    order.instruments.map(({ instrument, audio }) => [
-      instrument.id,
-      prepareInstrument(instrument, audio, sound),
-    ]),
-  );
-  engine.ensureTracks(order.tracks.length);
-  order.tracks.forEach(({ instrumentId, mix }, i) => {
-    engine.tracks[i].setInstrument(instrumentId === null ? null : (prepared.get(instrumentId) ?? null));
-    engine.tracks[i].setMix(mix, ENGINE_RATE);
-  });
+  const engine = new Engine(TRACK_VOICES, sound);
   engine.setHallMix(order.hallMix);
   if (order.hall) engine.setHall(order.hall);
-  engine.reset();
-  engine.setEvents(order.events);
+  seat(
+    engine,
+    order,
+    order.tracks.map((_, i) => i),
+    sound,
+  );
   return engine;
 }
 
+/** A stretch of a bounce, channels apart. The arrays are used again for the next. */
+export interface MixedStretch {
+  left: Float32Array;
+  right: Float32Array;
+  /** What the hall answered, which is in the mix too. */
+  hallLeft: Float32Array;
+  hallRight: Float32Array;
+}
+
+/** Adds the stretches of all shares in the order of the tracks, as the engine does, and knows when it is over. */
+export class BounceMix {
+  private readonly desk: Desk;
+  private readonly meter = new LoudnessMeter(ENGINE_RATE, true);
+  private readonly out: MixedStretch = {
+    left: new Float32Array(STRETCH_FRAMES),
+    right: new Float32Array(STRETCH_FRAMES),
+    hallLeft: new Float32Array(STRETCH_FRAMES),
+    hallRight: new Float32Array(STRETCH_FRAMES),
+  };
+  private silent = 0;
+  private stretch = 0;
+
+  /** @param sound the memory it works in, the stretches among it */
+  constructor(
+    private readonly order: BounceOrder,
+    private readonly places: Stretches,
+    private readonly sound: SoundMemory,
+  ) {
+    this.desk = new Desk(sound);
+    this.desk.setHallMix(order.hallMix);
+    if (order.hall) this.desk.setHall(order.hall);
+    this.desk.reset();
+  }
+
+  /** Frames mixed so far. */
+  get frames(): number {
+    return this.stretch * STRETCH_FRAMES;
+  }
+
+  /** Whether the end and the last tail are over. */
+  get isOver(): boolean {
+    const { endFrame } = this.order;
+    return (
+      (this.frames >= endFrame && this.silent >= SILENT_FRAMES) ||
+      this.frames >= endFrame + LONGEST_TAIL_FRAMES
+    );
+  }
+
+  /** Share that is done, 0 … 1; the last tail is not counted. */
+  get share(): number {
+    return Math.min(1, this.frames / this.order.endFrame);
+  }
+
+  /** Loudness and peak of what was mixed. @param stolen voices the shares had to give up */
+  figures(stolen: number): BounceFigures {
+    const { frames, meter } = this;
+    return { frames, integratedLufs: meter.integrated, truePeakDb: meter.truePeakDb, stolen };
+  }
+
+  /** Mixes the next stretch; all shares must have rendered it. */
+  mix(): MixedStretch {
+    const { desk, places, out, stretch } = this;
+    const marks = new Uint8Array(this.sound.memory.buffer);
+    for (let block = 0; block < STRETCH_BLOCKS; block++) {
+      const at = block * BLOCK_BYTES;
+      desk.begin();
+      for (const track of places.tracks)
+        if (marks[places.marks(track, stretch) + block] === 1)
+          desk.add(places.sound(track, stretch) + at, places.hall(track, stretch) + at);
+      desk.addHall();
+      const [from, to] = [block * BLOCK, (block + 1) * BLOCK];
+      desk.write(out.left.subarray(from, to), out.right.subarray(from, to));
+      desk.writeHall(out.hallLeft.subarray(from, to), out.hallRight.subarray(from, to));
+    }
+    this.meter.process(out.left, out.right, 0, STRETCH_FRAMES);
+    this.silent = isSilent(out.left) && isSilent(out.right) ? this.silent + STRETCH_FRAMES : 0;
+    this.stretch++;
+    return out;
+  }
+}
+
+/** Frames of one track's stretch, channels apart. @param left, right overwritten */
+export function readStretch(
+  places: Stretches,
+  sound: SoundMemory,
+  track: number,
+  stretch: number,
+  left: Float32Array,
+  right: Float32Array,
+): void {
+  const frames = sound.floats(places.sound(track, stretch), 2 * STRETCH_FRAMES);
+  for (let i = 0; i < STRETCH_FRAMES; i++) {
+    left[i] = frames[2 * i];
+    right[i] = frames[2 * i + 1];
+  }
+}
+
 /**
- * Renders an order block by block until the end and the last tail.
+ * Renders an order in one thread until the end and the last tail.
  * @param write takes each stretch of stereo frames; the arrays are used again after it returns
  * @param progress told the share done, 0…1, after each stretch
  * @param sound the memory it works in
+ * @param shares into how many the tracks are divided; it makes no difference to what is heard
  */
 export function bounce(
   order: BounceOrder,
   write: (left: Float32Array, right: Float32Array) => void,
   progress: (share: number) => void,
-  sound?: SoundMemory,
+  sound: SoundMemory = ownSoundMemory(),
+  shares = 1,
 ): BounceFigures {
-  const engine = engineFor(order, sound);
-  const meter = new LoudnessMeter(ENGINE_RATE, true);
-  const stretch = BLOCK * 64;
-  const left = new Float32Array(stretch);
-  const right = new Float32Array(stretch);
-  let silent = 0;
-  let frames = 0;
-  while (
-    !(frames >= order.endFrame && silent >= SILENT_FRAMES) &&
-    frames < order.endFrame + LONGEST_TAIL_FRAMES
-  ) {
-    for (let at = 0; at < stretch; at += BLOCK)
-      engine.renderMix(left.subarray(at, at + BLOCK), right.subarray(at, at + BLOCK));
-    meter.process(left, right, 0, stretch);
-    write(left, right);
-    frames += stretch;
-    silent = isSilent(left) && isSilent(right) ? silent + stretch : 0;
-    progress(Math.min(1, frames / order.endFrame));
+  const tracks = playedTracks(order);
+  const address = sound.allocate(Stretches.bytes(tracks.length));
+  try {
+    const places = new Stretches(address, tracks);
+    const renderers = divide(order, tracks, shares).map((own) => new BounceShare(order, own, places, sound));
+    const mix = new BounceMix(order, places, sound);
+    while (!mix.isOver) {
+      for (const renderer of renderers) renderer.render();
+      const { left, right } = mix.mix();
+      write(left, right);
+      progress(mix.share);
+    }
+    return mix.figures(renderers.reduce((sum, { stolen }) => sum + stolen, 0));
+  } finally {
+    sound.release(address);
   }
-  return { frames, integratedLufs: meter.integrated, truePeakDb: meter.truePeakDb, stolen: engine.stolen };
 }
 
 function isSilent(block: Float32Array): boolean {

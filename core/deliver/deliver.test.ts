@@ -3,7 +3,16 @@ import { TempoMap, type Part } from '../music/index.ts';
 import { planPart } from '../performance/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import { keymapOf } from '../testing/keymaps.ts';
-import { bounce, cleanMidi, performedMidi } from './index.ts';
+import { sortEvents, type EngineEvent } from '../engine/index.ts';
+import {
+  bounce,
+  cleanMidi,
+  divide,
+  engineFor,
+  performedMidi,
+  playedTracks,
+  type BounceOrder,
+} from './index.ts';
 import { toEvents } from '../performance/index.ts';
 
 const { instrument, audio } = sineInstrument();
@@ -113,5 +122,93 @@ describe('bounce', () => {
     const { frames } = run(48000, endless).figures;
     // 48,000 + 576,000 frames are 76.2 stretches.
     expect(frames).toBe(77 * STRETCH);
+  });
+  it('is the same bit for bit with one, two, three and five shares, and its stems add up to it', () => {
+    const held = (track: number) =>
+      toEvents(plan, track, -0.5 - track * 0.21).map((event) =>
+        event.kind === 'start' ? { ...event, key: event.key - track } : event,
+      );
+    const order: BounceOrder = {
+      instruments: [{ instrument, audio }],
+      tracks: [0, 1, 2, 3, 4].map((i) => ({
+        instrumentId: 'test',
+        mix: { ...mix, gainDb: -3 * i, hallSendDb: -9 },
+      })),
+      hall: { left: new Float32Array([0.5, 0.2]), right: new Float32Array([0.4, 0.1]), earlyFrames: 1 },
+      hallMix: { earlyDb: 0, tailDb: 0 },
+      events: sortEvents([0, 1, 3, 4].flatMap(held)),
+      endFrame: 48_000 * 4,
+    };
+    const made = (shares: number, from = order) => {
+      const left: number[] = [];
+      bounce(
+        from,
+        (l) => left.push(...l),
+        () => undefined,
+        undefined,
+        shares,
+      );
+      return left;
+    };
+    const whole = made(1);
+    for (const shares of [2, 3, 5]) expect(made(shares)).toEqual(whole);
+    // Live, the engine does it block by block.
+    const engine = engineFor(order);
+    const [left, right] = [new Float32Array(whole.length), new Float32Array(128)];
+    for (let at = 0; at < left.length; at += 128) engine.renderMix(left.subarray(at, at + 128), right);
+    expect([...left]).toEqual(whole);
+    // Without a hall nothing is shared: the sum of the tracks alone, in 32 bits and in their order, is the mix.
+    const dry = { ...order, hall: null };
+    const alone = [0, 1, 3, 4].map((track) => made(1, { ...dry, events: held(track) }));
+    const mixed = made(2, dry);
+    const sum = new Float32Array(mixed.length);
+    for (const one of alone) for (let i = 0; i < sum.length; i++) sum[i] += one[i] ?? 0;
+    expect([...sum]).toEqual(mixed);
+  });
+});
+
+describe('shares of a bounce', () => {
+  const start = (track: number, sound: number, frame: number): EngineEvent => ({
+    kind: 'start',
+    frame,
+    track,
+    sound,
+    articulation: 0,
+    role: 'attack',
+    key: 60,
+    velocity: 90,
+    fromKey: 0,
+    take: 0,
+    offsetSeconds: 0,
+    fadeInSeconds: 0,
+  });
+  const order = (lengths: number[]): BounceOrder => ({
+    instruments: [],
+    tracks: lengths.map(() => ({ instrumentId: null, mix })),
+    hall: null,
+    hallMix: { earlyDb: 0, tailDb: 0 },
+    events: sortEvents(
+      lengths.flatMap((length, track): EngineEvent[] =>
+        length === 0
+          ? [{ kind: 'control', frame: 0, track, controller: 1, value: 3 }]
+          : [
+              start(track, 1, 0),
+              { kind: 'stop', frame: length, track, sound: 1, fadeSeconds: 0, release: false },
+            ],
+      ),
+    ),
+    endFrame: 0,
+  });
+  it('leave out tracks on which nothing plays', () => {
+    expect(playedTracks(order([5, 0, 7]))).toEqual([0, 2]);
+  });
+  it('are about equal in what their sounds last', () => {
+    const one = order([100, 900, 300, 500, 200]);
+    expect(divide(one, playedTracks(one), 2)).toEqual([
+      [0, 1],
+      [2, 3, 4],
+    ]);
+    expect(divide(one, playedTracks(one), 9)).toHaveLength(5);
+    expect(divide(one, [], 3)).toEqual([[]]);
   });
 });

@@ -1,3 +1,5 @@
 /** What leaves Farlo: bounces and MIDI, clean and performed. */
+export * from './order.ts';
+export * from './share.ts';
 export * from './bounce.ts';
 export * from './midi.ts';

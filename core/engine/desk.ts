@@ -60,18 +60,26 @@ export class Desk {
     this.kernel.add(hall, this.hallIn, BLOCK);
   }
 
-  /** Works out and adds what the hall answers. @returns the address of its block, or 0 without a hall */
-  addHall(): number {
-    if (!this.hall) return 0;
+  /** Works out and adds what the hall answers. */
+  addHall(): void {
+    if (!this.hall) return;
     this.kernel.clear(this.hallOut, BLOCK_BYTES);
     this.hall.process(this.hallIn, this.hallOut);
     this.kernel.add(this.hallOut, this.sum, BLOCK);
-    return this.hallOut;
   }
 
   /** Writes the sum, channels apart. */
   write(outLeft: Float32Array, outRight: Float32Array): void {
-    this.kernel.split(this.sum, this.apart, this.apart + BLOCK_BYTES / 2, BLOCK);
+    this.writeApart(this.sum, outLeft, outRight);
+  }
+
+  /** Writes what the hall answered, channels apart. */
+  writeHall(outLeft: Float32Array, outRight: Float32Array): void {
+    this.writeApart(this.hallOut, outLeft, outRight);
+  }
+
+  private writeApart(from: number, outLeft: Float32Array, outRight: Float32Array): void {
+    this.kernel.split(from, this.apart, this.apart + BLOCK_BYTES / 2, BLOCK);
     outLeft.set(this.left);
     outRight.set(this.right);
   }

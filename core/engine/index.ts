@@ -9,5 +9,6 @@ export * from './engine.ts';
 export * from './gains.ts';
 export { FilterPoint } from './filter.ts';
 export * from './switcher.ts';
-export { BLOCK } from './voice-renderer.ts';
+export { BLOCK, FRAME_BYTES } from './voice-renderer.ts';
+export { kernelIn, type Kernel } from './kernel/index.ts';
 export { curveShare } from './moves.ts';

@@ -33,8 +33,9 @@ export class Players {
   /** Addresses of a block each: what is heard of a track, and what goes to the hall. */
   private readonly out: number;
   private readonly hall: number;
-  private events: readonly EngineEvent[] = [];
-  private next = 0;
+  /** Events to come, by track, and which of them is next: what happens on one track leaves the others as they are. */
+  private readonly events: EngineEvent[][] = [];
+  private readonly next: number[] = [];
   /** Frames since the last reset, whatever loops there were. */
   private clock = 0;
   private givenUp = 0;
@@ -61,14 +62,16 @@ export class Players {
       const track = new EngineTrack(this.sound, this.room);
       this.tracks.push(track);
       this.voices.push(new TrackVoices(track, this.pool, this.trackVoices, this.rate));
+      this.events.push([]);
+      this.next.push(0);
     }
   }
 
   /** Takes a whole list of events in order of frame; those before the present frame are passed over. */
   setEvents(events: readonly EngineEvent[]): void {
-    this.events = events;
-    this.next = 0;
-    while (this.next < events.length && events[this.next].frame < this.frame) this.next++;
+    for (const list of this.events) list.length = 0;
+    this.next.fill(0);
+    for (const event of events) if (event.frame >= this.frame) this.events[event.track]?.push(event);
   }
 
   /** Silence and frame 0: the state in which every performance begins, live or bounced. */
@@ -80,14 +83,14 @@ export class Players {
     for (const track of this.tracks) track.reset();
     this.frame = 0;
     this.clock = 0;
-    this.next = 0;
+    this.next.fill(0);
     this.givenUp = 0;
   }
 
   /** Goes back to frame 0 of the event list while what sounds rings on: the seam of a loop. */
   rewind(): void {
     this.frame = 0;
-    this.next = 0;
+    this.next.fill(0);
   }
 
   /** Lets go of everything that sounds, or of one track's sounds, with a fade. */
@@ -154,27 +157,36 @@ export class Players {
 
   /** Renders the next 128 frames and hands over the tracks that are not silent, in order. */
   render(take: TakeTrack): void {
-    for (const track of this.tracks) track.glideControllers();
+    const seconds = this.clock / this.rate;
+    for (let i = 0; i < this.tracks.length; i++) {
+      this.renderTrack(i, seconds);
+      if (this.tracks[i].render(this.out, this.hall)) take(i, this.out, this.hall);
+    }
+    this.frame += BLOCK;
+    this.clock += BLOCK;
+  }
+
+  /** Renders one track's voices from event to event. */
+  private renderTrack(index: number, seconds: number): void {
+    const events = this.events[index];
+    const voices = this.voices[index];
+    const { frame } = this;
+    let next = this.next[index];
+    this.tracks[index].glideControllers();
     let from = 0;
     while (from < BLOCK) {
       let to = BLOCK;
-      while (this.next < this.events.length) {
-        const event = this.events[this.next];
-        const at = event.frame - this.frame;
+      while (next < events.length) {
+        const at = events[next].frame - frame;
         if (at > from) {
           to = Math.min(BLOCK, at);
           break;
         }
-        this.next++;
-        this.apply(event);
+        this.apply(events[next++]);
       }
-      const seconds = this.clock / this.rate;
-      for (const voices of this.voices) voices.render(this.renderer, from, to, seconds);
+      voices.render(this.renderer, from, to, seconds);
       from = to;
     }
-    for (let i = 0; i < this.tracks.length; i++)
-      if (this.tracks[i].render(this.out, this.hall)) take(i, this.out, this.hall);
-    this.frame += BLOCK;
-    this.clock += BLOCK;
+    this.next[index] = next;
   }
 }

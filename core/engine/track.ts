@@ -227,13 +227,14 @@ export class EngineTrack {
     this.idle = true;
   }
 
-  /** Brings controllers nearer to their targets; at once while nothing sounds. */
+  /** Brings controllers nearer to their targets; while nothing sounds, whatever begins takes them at once. */
   glideControllers(): void {
-    const share = this.sounding > 0 ? CONTROL_GLIDE : 1;
+    if (this.sounding === 0) return;
     for (let i = 0; i < this.usedCount; i++) {
       const c = this.used[i];
       const gap = this.targets[c] - this.controllers[c];
-      this.controllers[c] = Math.abs(gap) < 1e-3 ? this.targets[c] : this.controllers[c] + share * gap;
+      this.controllers[c] =
+        Math.abs(gap) < 1e-3 ? this.targets[c] : this.controllers[c] + CONTROL_GLIDE * gap;
     }
   }
 
