@@ -20,9 +20,9 @@ test('live playing, the bounce and Node give the same samples, bit for bit', asy
     const { left, right } = await captured;
     farlo.stop();
     const order = farlo.bounceOrder(0);
-    const made = await farlo.startBounce(order, 'f32', () => undefined).result;
+    const made = await farlo.startBounce(order, { format: 'f32' }, () => undefined).result;
     if (!made) throw new Error('no bounce');
-    const frames = new Float32Array((await made.file.arrayBuffer()).slice(44));
+    const frames = new Float32Array((await made.files[0].file.arrayBuffer()).slice(44));
     let differing = 0;
     let loudest = 0;
     for (let i = 0; i < left.length; i++) {

@@ -1,42 +1,84 @@
-import { bounce, type BounceFigures, type BounceOrder } from '#core/deliver/index.ts';
+import { BlobReader, BlobWriter, ZipWriter } from '@zip.js/zip.js';
+import { BounceMix, readStretch, Stretches, STRETCH_FRAMES } from '#core/deliver/index.ts';
 import { SoundMemory } from '#core/engine/index.ts';
-import { encodeFrames, wavHeader, type WavFormat } from '#core/formats/index.ts';
-import { ENGINE_RATE } from '#core/units/index.ts';
-import type { SharedRoom } from './page-memory.ts';
-
-/** What the bounce worker is asked for. */
-export interface BounceRequest {
-  order: BounceOrder;
-  /** Where its recordings lie, and the engine may work. */
-  shared: SharedRoom;
-  format: Extract<WavFormat, 'i24' | 'f32'>;
-}
-
-export type BounceAnswer =
-  | { kind: 'progress'; share: number }
-  | { kind: 'done'; file: Blob; figures: BounceFigures }
-  | { kind: 'failed'; message: string };
+import { WORD, type BouncedFile, type MixAnswer, type MixRequest } from './bounce-protocol.ts';
+import { FileWriter } from './file-writer.ts';
 
 const LEAST_MS_BETWEEN = 80;
 
-self.onmessage = ({ data: { order, format, shared } }: MessageEvent<BounceRequest>) => {
-  const parts: BlobPart[] = [];
-  let told = 0;
-  const answer = (message: BounceAnswer) => self.postMessage(message);
-  try {
-    const figures = bounce(
-      order,
-      (left, right) => parts.push(encodeFrames([left, right], format, 0, left.length) as BlobPart),
-      (share) => {
-        if (performance.now() - told < LEAST_MS_BETWEEN) return;
-        told = performance.now();
-        answer({ kind: 'progress', share });
-      },
-      SoundMemory.within(shared.memory, shared.room),
-    );
-    const header = wavHeader(format, ENGINE_RATE, 2, figures.frames) as BlobPart;
-    answer({ kind: 'done', file: new Blob([header, ...parts], { type: 'audio/wav' }), figures });
-  } catch (error) {
-    answer({ kind: 'failed', message: (error as Error).message });
-  }
+const answer = (message: MixAnswer) => self.postMessage(message);
+
+self.onmessage = ({ data }: MessageEvent<MixRequest>) => {
+  const work = data.kind === 'mix' ? Promise.resolve(data).then(mixAll) : zip(data.files);
+  work.catch((error: Error) => answer({ kind: 'failed', message: error.message }));
 };
+
+/** Adds what the shares render, in the order of the tracks, until the last tail is over. */
+function mixAll(request: Extract<MixRequest, { kind: 'mix' }>): void {
+  const { control, format, groups } = request;
+  const sound = SoundMemory.within(request.shared.memory, request.shared.room);
+  const places = new Stretches(request.address, request.tracks);
+  const order = { ...request.order, instruments: [], events: [] };
+  const mix = new BounceMix(order, places, sound);
+  const whole = new FileWriter(format);
+  const hall = request.hallFile ? new FileWriter(format) : undefined;
+  const grouped = groups.map((group) => ({ ...group, writer: new FileWriter(format) }));
+  let told = 0;
+  for (let stretch = 0; !mix.isOver; stretch++) {
+    for (let word = WORD.rendered; word < control.length; word++) waitFor(control, word, stretch + 1);
+    const out = mix.mix();
+    whole.write(out.left, out.right);
+    hall?.write(out.hallLeft, out.hallRight);
+    for (const { tracks, writer } of grouped) writeGroup(places, sound, tracks, stretch, writer);
+    if (mix.isOver) Atomics.store(control, WORD.over, 1);
+    Atomics.store(control, WORD.mixed, stretch + 1);
+    Atomics.notify(control, WORD.mixed);
+    if (performance.now() - told < LEAST_MS_BETWEEN) continue;
+    told = performance.now();
+    answer({ kind: 'progress', frames: mix.frames, endFrame: request.order.endFrame });
+  }
+  const files: BouncedFile[] = [{ name: 'Mix', file: whole.finish() }];
+  for (const { name, writer } of grouped) files.push({ name, file: writer.finish() });
+  if (hall) files.push({ name: 'Hall', file: hall.finish() });
+  answer({ kind: 'done', files, figures: mix.figures(0) });
+}
+
+/** Waits until a share has rendered so many stretches. */
+function waitFor(control: Int32Array, word: number, stretches: number): void {
+  for (;;) {
+    const done = Atomics.load(control, word);
+    if (done >= stretches) return;
+    Atomics.wait(control, word, done);
+  }
+}
+
+const left = new Float32Array(STRETCH_FRAMES);
+const right = new Float32Array(STRETCH_FRAMES);
+const sumLeft = new Float32Array(STRETCH_FRAMES);
+const sumRight = new Float32Array(STRETCH_FRAMES);
+
+function writeGroup(
+  places: Stretches,
+  sound: SoundMemory,
+  tracks: readonly number[],
+  stretch: number,
+  writer: FileWriter,
+): void {
+  sumLeft.fill(0);
+  sumRight.fill(0);
+  for (const track of tracks) {
+    readStretch(places, sound, track, stretch, left, right);
+    for (let i = 0; i < STRETCH_FRAMES; i++) {
+      sumLeft[i] += left[i];
+      sumRight[i] += right[i];
+    }
+  }
+  writer.write(sumLeft, sumRight);
+}
+
+/** Puts files into one, as they are: sound does not get smaller. */
+async function zip(files: readonly BouncedFile[]): Promise<void> {
+  const writer = new ZipWriter(new BlobWriter('application/zip'), { level: 0, useWebWorkers: false });
+  for (const { name, file } of files) await writer.add(name, new BlobReader(file));
+  answer({ kind: 'zipped', file: await writer.close() });
+}

@@ -1,13 +1,29 @@
-import type { BounceFigures, BounceOrder } from '#core/deliver/index.ts';
+import {
+  divide,
+  playedTracks,
+  Stretches,
+  type BounceFigures,
+  type BounceOrder,
+} from '#core/deliver/index.ts';
 import { toEvents, planEndSeconds } from '#core/performance/index.ts';
 import { sortEvents, type EngineEvent } from '#core/engine/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
-import type { BounceAnswer, BounceRequest } from './bounce.worker.ts';
+import {
+  WORD,
+  type BouncedFile,
+  type BounceGroup,
+  type MixAnswer,
+  type MixRequest,
+  type ShareAnswer,
+  type ShareRequest,
+} from './bounce-protocol.ts';
+import { coresWanted } from './cores.ts';
+import type { BounceFormat } from './file-writer.ts';
 import { soundHost } from './host.ts';
 import { holdRecordings, useInstruments } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
-import { shareRoom, takeRoomBack } from './page-memory.ts';
+import { pageMemory, shareRoom, takeRoomBack } from './page-memory.ts';
 import { usePerformance } from './performance-state.ts';
 import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 
@@ -51,35 +67,137 @@ export function bounceOrder(preRollSeconds = PRE_ROLL_SECONDS, asHeard = false):
   };
 }
 
+/** What is written of a bounce beside the mix. */
+export interface BounceWishes {
+  format: BounceFormat;
+  /** Tracks, by place in the order, that get a file each. */
+  stems?: ReadonlyMap<number, string>;
+  groups?: BounceGroup[];
+  /** A file with what the hall alone gives. */
+  hallFile?: boolean;
+  /** Workers that render; all cores unless given. */
+  workers?: number;
+}
+
+/** A worker that is ended may go on for a moment; what it works in is not given to others before. */
+const LAST_STEPS_MS = 2000;
+
 /** A bounce under way; `cancel` ends it and nothing is kept. */
 export interface RunningBounce {
-  result: Promise<{ file: Blob; figures: BounceFigures } | undefined>;
+  result: Promise<{ files: BouncedFile[]; figures: BounceFigures } | undefined>;
   cancel(): void;
 }
 
-/** Bounces an order in a worker of its own. */
+/**
+ * Bounces an order on all cores: each worker renders some of the tracks, one adds them.
+ * @param progress told how many frames of how many are done; the last tail is not counted
+ */
 export function startBounce(
   order: BounceOrder,
-  format: BounceRequest['format'],
-  progress: (share: number) => void,
+  wishes: BounceWishes,
+  progress: (frames: number, endFrame: number) => void,
 ): RunningBounce {
-  const shared = shareRoom(order.tracks.length * TRACK_BYTES);
+  const tracks = playedTracks(order);
+  const shares = divide(order, tracks, wishes.workers ?? coresWanted());
+  const memory = pageMemory();
+  const rooms = [shareRoom(), ...shares.map((own) => shareRoom(own.length * TRACK_BYTES))];
+  const address = memory.allocate(Math.max(1, Stretches.bytes(tracks.length)));
   const letGo = holdRecordings();
-  const worker = new Worker(new URL('./bounce.worker.ts', import.meta.url), { type: 'module' });
+  const control = new Int32Array(new SharedArrayBuffer(4 * (WORD.rendered + shares.length)));
+  const common = { control, address, tracks, format: wishes.format };
+  const workers: Worker[] = [];
   let cancel: () => void = () => undefined;
-  const result = new Promise<{ file: Blob; figures: BounceFigures } | undefined>((resolve, reject) => {
-    cancel = () => resolve(undefined);
-    worker.onmessage = ({ data }: MessageEvent<BounceAnswer>) => {
-      if (data.kind === 'progress') progress(data.share);
-      else if (data.kind === 'done') resolve(data);
-      else reject(new Error(data.message));
+  let freeAfterMs = 0;
+  const cancelled = new Promise<undefined>((resolve) => {
+    cancel = () => {
+      freeAfterMs = LAST_STEPS_MS;
+      resolve(undefined);
     };
-    worker.onerror = (event) => reject(new Error(event.message));
-    worker.postMessage({ order, format, shared } satisfies BounceRequest);
-  }).finally(() => {
-    worker.terminate();
-    letGo();
-    takeRoomBack(shared);
+  });
+  const stems = wishes.stems ?? new Map<number, string>();
+  const rendered = shares.map((own, index) => {
+    const worker = new Worker(new URL('./bounce-share.worker.ts', import.meta.url), { type: 'module' });
+    workers.push(worker);
+    const request: ShareRequest = {
+      ...common,
+      order: partOfOrder(order, own),
+      own,
+      index,
+      stems,
+      shared: rooms[1 + index],
+    };
+    return asked<ShareAnswer, Extract<ShareAnswer, { kind: 'done' }>>(worker, request, (message) =>
+      message.kind === 'done' ? message : undefined,
+    );
+  });
+  const mixer = new Worker(new URL('./bounce.worker.ts', import.meta.url), { type: 'module' });
+  workers.push(mixer);
+  const { instruments: _instruments, events: _events, ...rest } = order;
+  const request: MixRequest = {
+    ...common,
+    kind: 'mix',
+    order: rest,
+    groups: wishes.groups ?? [],
+    hallFile: wishes.hallFile ?? false,
+    shared: rooms[0],
+  };
+  const mixed = asked<MixAnswer, Extract<MixAnswer, { kind: 'done' }>>(mixer, request, (message) => {
+    if (message.kind === 'progress') progress(message.frames, message.endFrame);
+    return message.kind === 'done' ? message : undefined;
+  });
+  const all = Promise.all([mixed, ...rendered]).then(([mix, ...own]) => ({
+    files: [...mix.files, ...own.flatMap(({ files }) => files)],
+    figures: { ...mix.figures, stolen: own.reduce((sum, { stolen }) => sum + stolen, 0) },
+  }));
+  const result = Promise.race([all, cancelled]).finally(() => {
+    for (const worker of workers) worker.terminate();
+    setTimeout(() => {
+      letGo();
+      for (const room of rooms) takeRoomBack(room);
+      memory.release(address);
+    }, freeAfterMs);
   });
   return { result, cancel };
+}
+
+/** Sends a request and waits for the answer that ends it. @throws Error with what the worker says went wrong */
+function asked<Answer extends { kind: string }, Done>(
+  worker: Worker,
+  request: unknown,
+  read: (message: Answer) => Done | undefined,
+): Promise<Done> {
+  return new Promise((resolve, reject) => {
+    worker.onmessage = ({ data }: MessageEvent<Answer | { kind: 'failed'; message: string }>) => {
+      if (data.kind === 'failed') {
+        reject(new Error((data as { message: string }).message));
+        return;
+      }
+      const done = read(data as Answer);
+      if (done !== undefined) resolve(done);
+    };
+    worker.onerror = (event) => reject(new Error(event.message));
+    worker.postMessage(request);
+  });
+}
+
+/** What a share needs of an order. */
+function partOfOrder(order: BounceOrder, own: readonly number[]): BounceOrder {
+  const chosen = new Set(own);
+  const used = new Set(own.map((track) => order.tracks[track].instrumentId));
+  return {
+    ...order,
+    hall: null,
+    instruments: order.instruments.filter(({ instrument }) => used.has(instrument.id)),
+    events: order.events.filter((event) => chosen.has(event.track)),
+  };
+}
+
+/** Puts files into one zip, in a worker of its own; `cancel` ends it. */
+export function zipFiles(files: readonly BouncedFile[]): { result: Promise<Blob>; cancel(): void } {
+  const worker = new Worker(new URL('./bounce.worker.ts', import.meta.url), { type: 'module' });
+  const request: MixRequest = { kind: 'zip', files: [...files] };
+  const result = asked<MixAnswer, Blob>(worker, request, (message) =>
+    message.kind === 'zipped' ? message.file : undefined,
+  ).finally(() => worker.terminate());
+  return { result, cancel: () => worker.terminate() };
 }

@@ -28,6 +28,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private playing = false;
   private loopFrames: number | null = null;
   private sinceReport = 0;
+  private stolenBefore = 0;
   private meters: TrackMeter[] = [];
   private readonly renderings = new Map<string, Rendering>();
   private readonly switcher = new Switcher();
@@ -228,12 +229,12 @@ class EngineProcessor extends AudioWorkletProcessor {
       tracks: this.meters,
       momentary: engine.meter.momentary,
       voices: engine.voiceCount,
-      stolen: engine.stolen,
+      stolen: Math.max(0, engine.stolen - this.stolenBefore),
       sounding: this.soundingVoices(),
       hearing: this.switcher.isPlaying,
       place: this.switcher.place,
     });
-    engine.stolen = 0;
+    this.stolenBefore = engine.stolen;
   }
 
   private soundingVoices(): SoundingVoice[] {

@@ -2,12 +2,23 @@ import { bounceOrder, startBounce } from './deliver.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
 import { sendFrom, STAND_IN, type MidiBytes } from './midi.ts';
+import { pageMemory } from './page-memory.ts';
 import { meters } from './performance-state.ts';
 import { play, stop } from './transport.ts';
 
 /** What automated measurements of the running page may use: the engine's real output and a bounce to hold it against. */
 const send = (bytes: MidiBytes) => sendFrom(STAND_IN, bytes);
-const measuring = { soundHost, bounceOrder, startBounce, meters, play, stop, useInstruments, send };
+const measuring = {
+  soundHost,
+  bounceOrder,
+  startBounce,
+  meters,
+  play,
+  stop,
+  useInstruments,
+  send,
+  pageMemory,
+};
 
 declare global {
   interface Window {
