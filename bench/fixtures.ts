@@ -97,6 +97,15 @@ export function heldVoices(tracks: number, voices: number): EngineEvent[] {
   return sortEvents(events);
 }
 
+/** Stops of all that events start, at a frame. */
+export function letGo(events: readonly EngineEvent[], frame: number): EngineEvent[] {
+  return events.flatMap((event): EngineEvent[] =>
+    event.kind === 'start'
+      ? [{ kind: 'stop', frame, track: event.track, sound: event.sound, fadeSeconds: 0.1, release: false }]
+      : [],
+  );
+}
+
 /** A bounce of held voices. */
 export function heavyOrder(
   tracks: number,

@@ -1,6 +1,6 @@
 import type { InstrumentReport, LibrarySummary, SessionInfo } from '#api/index.ts';
 import type { BounceOrder } from '#core/deliver/index.ts';
-import { heavyInstrument, heavyMix, heavyOrder, heldVoices } from './fixtures.ts';
+import { heavyInstrument, heavyMix, heavyOrder, heldVoices, letGo } from './fixtures.ts';
 
 /** Figures taken inside the running page; bundled and injected by `bench/run.mjs`. */
 
@@ -70,6 +70,23 @@ export async function engineAgainstGraph(): Promise<number> {
   return ratios.sort((a, b) => a - b)[1];
 }
 
+/**
+ * P3: how much faster than real time 40 tracks with two notes each (two layers, four positions, low-pass) are bounced with the hall,
+ * every track as a file too, on all cores.
+ */
+export async function bounceSpeed(seconds: number): Promise<number> {
+  const farlo = window.farloMeasuring;
+  if (!farlo) throw new Error('no measuring handle');
+  const order = heavyOrder(40, 2, seconds, farlo.soundHost.hall);
+  order.events.push(...letGo(order.events, seconds * 48_000));
+  const stems = new Map(order.tracks.map((_, i) => [i, `track ${i}`]));
+  const start = performance.now();
+  const made = await farlo.startBounce(order, { format: 'i24', stems, hallFile: true }, () => undefined)
+    .result;
+  if (made?.files.length !== 42) throw new Error('not all files came');
+  return seconds / ((performance.now() - start) / 1000);
+}
+
 /** P2: block times while 256 stereo position-voices sound, and how far the sound fell behind the clock. */
 export async function live(seconds: number): Promise<{ p99Milliseconds: number; behindSeconds: number }> {
   const farlo = window.farloMeasuring;
@@ -77,7 +94,7 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
   const { instrument, audio } = heavyInstrument();
   farlo.soundHost.setInstrument({ instrument, audio });
   farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix }]);
-  await farlo.soundHost.play(heldVoices(1, 32), null);
+  await farlo.soundHost.play(heldVoices(1, 32));
   await new Promise((resolve) => setTimeout(resolve, 2000));
   const memory = new SharedArrayBuffer(8);
   const keeper = new Worker(

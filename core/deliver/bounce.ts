@@ -1,11 +1,12 @@
-import { LoudnessMeter } from '../dsp/index.ts';
 import {
   BLOCK,
   Desk,
   Engine,
   FRAME_BYTES,
+  kernelIn,
   ownSoundMemory,
   TRACK_VOICES,
+  type Kernel,
   type SoundMemory,
 } from '../engine/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
@@ -54,7 +55,6 @@ export interface MixedStretch {
 /** Adds the stretches of all shares in the order of the tracks, as the engine does, and knows when it is over. */
 export class BounceMix {
   private readonly desk: Desk;
-  private readonly meter = new LoudnessMeter(ENGINE_RATE, true);
   private readonly out: MixedStretch = {
     left: new Float32Array(STRETCH_FRAMES),
     right: new Float32Array(STRETCH_FRAMES),
@@ -70,7 +70,7 @@ export class BounceMix {
     private readonly places: Stretches,
     private readonly sound: SoundMemory,
   ) {
-    this.desk = new Desk(sound);
+    this.desk = new Desk(sound, true);
     this.desk.setHallMix(order.hallMix);
     if (order.hall) this.desk.setHall(order.hall);
     this.desk.reset();
@@ -97,7 +97,8 @@ export class BounceMix {
 
   /** Loudness and peak of what was mixed. @param stolen voices the shares had to give up */
   figures(stolen: number): BounceFigures {
-    const { frames, meter } = this;
+    const { frames } = this;
+    const { meter } = this.desk;
     return { frames, integratedLufs: meter.integrated, truePeakDb: meter.truePeakDb, stolen };
   }
 
@@ -112,11 +113,11 @@ export class BounceMix {
         if (marks[places.marks(track, stretch) + block] === 1)
           desk.add(places.sound(track, stretch) + at, places.hall(track, stretch) + at);
       desk.addHall();
+      desk.measure();
       const [from, to] = [block * BLOCK, (block + 1) * BLOCK];
       desk.write(out.left.subarray(from, to), out.right.subarray(from, to));
       desk.writeHall(out.hallLeft.subarray(from, to), out.hallRight.subarray(from, to));
     }
-    this.meter.process(out.left, out.right, 0, STRETCH_FRAMES);
     this.silent = isSilent(out.left) && isSilent(out.right) ? this.silent + STRETCH_FRAMES : 0;
     this.stretch++;
     return out;
@@ -136,6 +137,31 @@ export function readStretch(
   for (let i = 0; i < STRETCH_FRAMES; i++) {
     left[i] = frames[2 * i];
     right[i] = frames[2 * i + 1];
+  }
+}
+
+/** Codes stretches of single tracks as they are written into a file. */
+export class StretchCoder {
+  private readonly kernel: Kernel;
+  private readonly room: number;
+
+  /** @param sound the memory in which the stretches lie, and there is room */
+  constructor(
+    private readonly places: Stretches,
+    private readonly sound: SoundMemory,
+    private readonly format: 'i24' | 'f32',
+  ) {
+    this.kernel = kernelIn(sound.memory);
+    this.room = sound.roomOf(this)(STRETCH_FRAMES * 6);
+  }
+
+  /** Bytes of a stretch of a track, interleaved. Allocates. */
+  code(track: number, stretch: number): Uint8Array {
+    const address = this.places.sound(track, stretch);
+    const { buffer } = this.sound.memory;
+    if (this.format === 'f32') return new Uint8Array(buffer, address, STRETCH_FRAMES * FRAME_BYTES).slice();
+    this.kernel.encode24(address, this.room, 2 * STRETCH_FRAMES);
+    return new Uint8Array(buffer, this.room, STRETCH_FRAMES * 6).slice();
   }
 }
 

@@ -3,7 +3,8 @@ import { TempoMap, type Part } from '../music/index.ts';
 import { planPart } from '../performance/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import { keymapOf } from '../testing/keymaps.ts';
-import { sortEvents, type EngineEvent } from '../engine/index.ts';
+import { ownSoundMemory, sortEvents, type EngineEvent } from '../engine/index.ts';
+import { encodeFrames } from '../formats/index.ts';
 import {
   bounce,
   cleanMidi,
@@ -11,6 +12,9 @@ import {
   engineFor,
   performedMidi,
   playedTracks,
+  StretchCoder,
+  Stretches,
+  STRETCH_FRAMES,
   type BounceOrder,
 } from './index.ts';
 import { toEvents } from '../performance/index.ts';
@@ -201,6 +205,25 @@ describe('shares of a bounce', () => {
   });
   it('leave out tracks on which nothing plays', () => {
     expect(playedTracks(order([5, 0, 7]))).toEqual([0, 2]);
+  });
+  it('are coded as whole numbers of 24 bits or as they are', () => {
+    const sound = ownSoundMemory();
+    const address = sound.allocateClear(Stretches.bytes(2));
+    const places = new Stretches(address, [3, 8]);
+    const frames = sound.floats(places.sound(8, 1), 2 * STRETCH_FRAMES);
+    const edges = [0, 1, -1, 1.5, -1.5, 0.5 / 8388608, -0.5 / 8388608, 1.5 / 8388608, 0.1, -0.7];
+    for (let i = 0; i < frames.length; i++) frames[i] = edges[i] ?? Math.sin(i * i) * 1.1;
+    const channels = [0, 1].map((c) =>
+      Float32Array.from({ length: STRETCH_FRAMES }, (_, i) => frames[2 * i + c]),
+    );
+    for (const format of ['i24', 'f32'] as const)
+      expect(
+        Buffer.compare(
+          new StretchCoder(places, sound, format).code(8, 1),
+          encodeFrames(channels, format, 0, STRETCH_FRAMES),
+        ),
+      ).toBe(0);
+    sound.release(address);
   });
   it('are about equal in what their sounds last', () => {
     const one = order([100, 900, 300, 500, 200]);

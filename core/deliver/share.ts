@@ -33,7 +33,7 @@ export function divide(order: BounceOrder, tracks: readonly number[], shares: nu
   const cost = new Map(tracks.map((track) => [track, 0]));
   const began = new Map<string, number>();
   for (const event of order.events) {
-    if (event.kind === 'control') continue;
+    if (event.kind !== 'start' && event.kind !== 'stop') continue;
     const key = `${event.track} ${event.sound}`;
     if (event.kind === 'start') began.set(key, event.frame);
     else {

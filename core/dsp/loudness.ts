@@ -39,24 +39,26 @@ export function kWeightingPower(hz: number): number {
   return gain;
 }
 
-/** Stereo loudness after ITU-R BS.1770-5 and EBU Tech 3341, and true peak by fourfold interpolation. 48 kHz. */
-export class LoudnessMeter {
-  private readonly filters = [
-    new Biquad(SHELF),
-    new Biquad(SHELF),
-    new Biquad(HIGH_PASS),
-    new Biquad(HIGH_PASS),
-  ];
+/** The two sections of the K-weighting, b0, b1, b2, a1, a2 of each. */
+export const K_WEIGHTING = /* @__PURE__ */ [SHELF, HIGH_PASS].flatMap(({ b0, b1, b2, a1, a2 }) => [
+  b0,
+  b1,
+  b2,
+  a1,
+  a2,
+]);
+
+/** Loudness from sums of squares of K-weighted sound, in steps of 100 ms; who weighs it tells them. 48 kHz. */
+export class LoudnessSteps {
+  /** Highest absolute value between the samples. */
+  protected highest = 0;
   private readonly stepFrames: number;
-  private scratch = new Float64Array(128);
   private sum = 0;
   private inStep = 0;
-  /** Mean square of every finished step of 100 ms; a ring of the last 30 unless `keepAll`. */
+  /** Mean square of every finished step; kept with `keepAll` only. */
   private readonly steps: number[] = [];
   private readonly recent = new Float64Array(SHORT_TERM_STEPS);
   private count = 0;
-  private readonly past = [new Float64Array(TAPS), new Float64Array(TAPS)];
-  private highest = 0;
 
   /**
    * @param rate must be 48000
@@ -64,14 +66,12 @@ export class LoudnessMeter {
    */
   constructor(
     rate: number,
-    private readonly keepAll = false,
+    protected readonly keepAll: boolean,
   ) {
     this.stepFrames = Math.round(STEP_SECONDS * rate);
   }
 
   reset(): void {
-    for (const filter of this.filters) filter.reset();
-    for (const past of this.past) past.fill(0);
     this.sum = 0;
     this.inStep = 0;
     this.count = 0;
@@ -80,33 +80,22 @@ export class LoudnessMeter {
     this.highest = 0;
   }
 
-  /** Takes frames [from, to) of both channels. */
-  process(
-    left: Float32Array | Float64Array,
-    right: Float32Array | Float64Array,
-    from: number,
-    to: number,
-  ): void {
-    if (this.keepAll)
-      this.highest = Math.max(
-        this.highest,
-        truePeak(left, this.past[0], from, to),
-        truePeak(right, this.past[1], from, to),
-      );
-    for (let at = from; at < to;) {
-      const end = Math.min(to, at + Math.min(128, this.stepFrames - this.inStep));
-      this.sum += this.weighted(left, 0, at, end) + this.weighted(right, 1, at, end);
-      this.inStep += end - at;
-      at = end;
-      if (this.inStep >= this.stepFrames) {
-        const power = this.sum / this.stepFrames;
-        this.recent[this.count % SHORT_TERM_STEPS] = power;
-        this.count++;
-        if (this.keepAll) this.steps.push(power);
-        this.sum = 0;
-        this.inStep = 0;
-      }
-    }
+  /** Frames that may be told at once: none goes beyond a step. */
+  protected get framesLeft(): number {
+    return this.stepFrames - this.inStep;
+  }
+
+  /** Takes the sum of squares of both channels over some frames, at most `framesLeft`. */
+  protected take(squares: number, frames: number): void {
+    this.sum += squares;
+    this.inStep += frames;
+    if (this.inStep < this.stepFrames) return;
+    const power = this.sum / this.stepFrames;
+    this.recent[this.count % SHORT_TERM_STEPS] = power;
+    this.count++;
+    if (this.keepAll) this.steps.push(power);
+    this.sum = 0;
+    this.inStep = 0;
   }
 
   /** Loudness of the last 400 ms in LUFS. */
@@ -163,6 +152,49 @@ export class LoudnessMeter {
     for (let i = 1; i <= Math.min(steps, this.count); i++)
       sum += this.recent[(this.count - i) % SHORT_TERM_STEPS];
     return sum / steps;
+  }
+}
+
+/** Stereo loudness after ITU-R BS.1770-5 and EBU Tech 3341, and true peak by fourfold interpolation. 48 kHz. */
+export class LoudnessMeter extends LoudnessSteps {
+  private readonly filters = [
+    new Biquad(SHELF),
+    new Biquad(SHELF),
+    new Biquad(HIGH_PASS),
+    new Biquad(HIGH_PASS),
+  ];
+  private scratch = new Float64Array(128);
+  private readonly past = [new Float64Array(TAPS), new Float64Array(TAPS)];
+
+  /** @param keepAll as for the steps */
+  constructor(rate: number, keepAll = false) {
+    super(rate, keepAll);
+  }
+
+  override reset(): void {
+    super.reset();
+    for (const filter of this.filters) filter.reset();
+    for (const past of this.past) past.fill(0);
+  }
+
+  /** Takes frames [from, to) of both channels. */
+  process(
+    left: Float32Array | Float64Array,
+    right: Float32Array | Float64Array,
+    from: number,
+    to: number,
+  ): void {
+    if (this.keepAll)
+      this.highest = Math.max(
+        this.highest,
+        truePeak(left, this.past[0], from, to),
+        truePeak(right, this.past[1], from, to),
+      );
+    for (let at = from; at < to;) {
+      const end = Math.min(to, at + Math.min(128, this.framesLeft));
+      this.take(this.weighted(left, 0, at, end) + this.weighted(right, 1, at, end), end - at);
+      at = end;
+    }
   }
 
   private weighted(input: Float32Array | Float64Array, channel: number, from: number, to: number): number {

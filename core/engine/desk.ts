@@ -1,16 +1,16 @@
-import { LoudnessMeter, type HallResponse } from '../dsp/index.ts';
+import type { HallResponse } from '../dsp/index.ts';
 import { levelGain, type HallMix } from '../mixing/index.ts';
-import { ENGINE_RATE } from '../units/index.ts';
 import { HallConvolver } from './hall.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import type { SoundMemory } from './memory/index.ts';
+import { SoundMeter } from './sound-meter.ts';
 import { BLOCK, FRAME_BYTES } from './voice-renderer.ts';
 
 const BLOCK_BYTES = BLOCK * FRAME_BYTES;
 
 /** Adds tracks block by block, in the order in which they come, and what the hall answers to them. */
 export class Desk {
-  readonly meter = new LoudnessMeter(ENGINE_RATE);
+  readonly meter: SoundMeter;
   private readonly kernel: Kernel;
   private hall: HallConvolver | null = null;
   private hallMix: HallMix = { earlyDb: 0, tailDb: 0 };
@@ -22,7 +22,12 @@ export class Desk {
   private readonly right: Float32Array;
   private readonly apart: number;
 
-  constructor(private readonly sound: SoundMemory) {
+  /** @param keepAll keeps what tells the loudness of all of it, and its true peak */
+  constructor(
+    private readonly sound: SoundMemory,
+    keepAll = false,
+  ) {
+    this.meter = new SoundMeter(sound, keepAll);
     this.kernel = kernelIn(sound.memory);
     this.sum = sound.roomOf(this)(4 * BLOCK_BYTES);
     this.hallIn = this.sum + BLOCK_BYTES;
@@ -71,6 +76,16 @@ export class Desk {
   /** Writes the sum, channels apart. */
   write(outLeft: Float32Array, outRight: Float32Array): void {
     this.writeApart(this.sum, outLeft, outRight);
+  }
+
+  /** Meters the sum, or what has become of it. */
+  measure(outLeft?: Float32Array, outRight?: Float32Array): void {
+    if (outLeft && outRight) {
+      this.left.set(outLeft);
+      this.right.set(outRight);
+      this.kernel.join(this.apart, this.apart + BLOCK_BYTES / 2, this.sum, BLOCK);
+    }
+    this.meter.process(this.sum);
   }
 
   /** Writes what the hall answered, channels apart. */

@@ -7,6 +7,8 @@ import { BLOCK } from './voice-renderer.ts';
 
 /** Adds frames [from, to) to the output. */
 export interface Joining {
+  /** Whether it adds anything now. */
+  readonly sounds: boolean;
   process(left: Float32Array, right: Float32Array, from: number, to: number): void;
 }
 
@@ -49,7 +51,9 @@ export class Engine extends Players {
     this.render(this.take);
     this.desk.addHall();
     this.desk.write(outLeft, outRight);
-    this.joining?.process(outLeft, outRight, 0, BLOCK);
-    this.desk.meter.process(outLeft, outRight, 0, BLOCK);
+    if (this.joining?.sounds) {
+      this.joining.process(outLeft, outRight, 0, BLOCK);
+      this.desk.measure(outLeft, outRight);
+    } else this.desk.measure();
   }
 }

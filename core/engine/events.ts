@@ -61,13 +61,24 @@ export interface ControlEvent {
   value: number;
 }
 
-export type EngineEvent = StartEvent | StopEvent | ControlEvent;
+/** Lets go of what was planned for a track and sounds, but for the sounds named: what a changed plan goes on with. */
+export interface KeepEvent {
+  kind: 'keep';
+  frame: number;
+  track: number;
+  sounds: readonly number[];
+}
+
+/** Numbers of sounds that were planned begin here; those of what hands play lie below. */
+export const FIRST_PLANNED_SOUND = 2 ** 40;
+
+export type EngineEvent = StartEvent | StopEvent | ControlEvent | KeepEvent;
 
 /** Pitch bend travels as a controller of its own beyond the MIDI range; 64 is no bend, the ends are ±2 semitones. */
 export const PITCH_BEND = SOURCE.bend;
 
-/** Order in which events of one frame take effect: controllers, then ends, then starts. */
-const RANK = { control: 0, stop: 1, start: 2 } as const;
+/** Order in which events of one frame take effect: what is kept, controllers, then ends, then starts. */
+const RANK = { keep: 0, control: 1, stop: 2, start: 3 } as const;
 
 /** Sorts events by frame and rank, in place. */
 export function sortEvents(events: EngineEvent[]): EngineEvent[] {

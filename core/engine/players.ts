@@ -13,6 +13,9 @@ export const TRACK_VOICES = 256;
 /** Voices made ready for what hands play, and for fades. */
 const READY_VOICES = 128;
 
+/** Events that are over are forgotten when there are so many. */
+const MOST_PASSED = 4096;
+
 /** Takes a block of one track: addresses of what is heard of it and what goes to the hall, stereo frames. */
 export type TakeTrack = (index: number, sound: number, hall: number) => void;
 
@@ -23,7 +26,7 @@ export type TakeTrack = (index: number, sound: number, hall: number) => void;
 export class Players {
   readonly rate = ENGINE_RATE;
   readonly tracks: EngineTrack[] = [];
-  /** Frames rendered since the last reset, or the seam of a loop. */
+  /** Frames rendered since the last reset. */
   frame = 0;
 
   private readonly room: (bytes: number) => number;
@@ -36,8 +39,6 @@ export class Players {
   /** Events to come, by track, and which of them is next: what happens on one track leaves the others as they are. */
   private readonly events: EngineEvent[][] = [];
   private readonly next: number[] = [];
-  /** Frames since the last reset, whatever loops there were. */
-  private clock = 0;
   private givenUp = 0;
 
   /**
@@ -71,7 +72,26 @@ export class Players {
   setEvents(events: readonly EngineEvent[]): void {
     for (const list of this.events) list.length = 0;
     this.next.fill(0);
+    this.addEvents(events);
+  }
+
+  /** Takes more events, in order of frame and behind those it has; those before the present frame are passed over. */
+  addEvents(events: readonly EngineEvent[]): void {
     for (const event of events) if (event.frame >= this.frame) this.events[event.track]?.push(event);
+    for (let track = 0; track < this.events.length; track++) {
+      if (this.next[track] < MOST_PASSED) continue;
+      this.events[track].splice(0, this.next[track]);
+      this.next[track] = 0;
+    }
+  }
+
+  /** Forgets what is to come on a track from a frame on. */
+  dropEvents(track: number, from: number): void {
+    const list = this.events[track];
+    if (!list) return;
+    let end = list.length;
+    while (end > this.next[track] && list[end - 1].frame >= from) end--;
+    list.length = end;
   }
 
   /** Silence and frame 0: the state in which every performance begins, live or bounced. */
@@ -82,15 +102,8 @@ export class Players {
     }
     for (const track of this.tracks) track.reset();
     this.frame = 0;
-    this.clock = 0;
     this.next.fill(0);
     this.givenUp = 0;
-  }
-
-  /** Goes back to frame 0 of the event list while what sounds rings on: the seam of a loop. */
-  rewind(): void {
-    this.frame = 0;
-    this.next.fill(0);
   }
 
   /** Lets go of everything that sounds, or of one track's sounds, with a fade. */
@@ -110,6 +123,9 @@ export class Players {
         break;
       case 'control':
         this.control(event);
+        break;
+      case 'keep':
+        this.voices[event.track]?.keep(event);
         break;
       default:
         unreachable(event);
@@ -157,13 +173,12 @@ export class Players {
 
   /** Renders the next 128 frames and hands over the tracks that are not silent, in order. */
   render(take: TakeTrack): void {
-    const seconds = this.clock / this.rate;
+    const seconds = this.frame / this.rate;
     for (let i = 0; i < this.tracks.length; i++) {
       this.renderTrack(i, seconds);
       if (this.tracks[i].render(this.out, this.hall)) take(i, this.out, this.hall);
     }
     this.frame += BLOCK;
-    this.clock += BLOCK;
   }
 
   /** Renders one track's voices from event to event. */

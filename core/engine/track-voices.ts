@@ -1,6 +1,6 @@
 import type { Zone } from '../catalogue/index.ts';
 import { exp10 } from '../units/index.ts';
-import type { StartEvent, StopEvent } from './events.ts';
+import { FIRST_PLANNED_SOUND, type KeepEvent, type StartEvent, type StopEvent } from './events.ts';
 import { compareVoices, type Hearing } from './joining.ts';
 import type { PreparedZone } from './prepared.ts';
 import type { EngineTrack } from './track.ts';
@@ -13,6 +13,8 @@ import { wander } from './wander.ts';
 const STEAL_FRAMES = 256;
 /** Fade of a sound that another of its group cuts off. */
 const CUT_SECONDS = 0.006;
+/** Fade of what a changed plan, or the seam of a loop, does not go on with. */
+const LET_GO_SECONDS = 0.12;
 /** Crossfade in which the recorded end of a note takes over from it, and how far it may be moved for it. */
 const RELEASE_OVER_SECONDS = 0.04;
 const RELEASE_ALIGN_SECONDS = 0.012;
@@ -95,11 +97,11 @@ export class TrackVoices {
     for (const voice of this.list) voice.stop(fadeSeconds * this.rate, this.rate);
   }
 
-  /** Lets go of what sounds and is not among `kept`, live notes and recorded ends aside. @param isPlanned by sound number */
-  stopBut(kept: ReadonlySet<number>, isPlanned: (sound: number) => boolean, fadeSeconds: number): void {
+  /** Lets go of what was planned and does not go on; what hands play stays. */
+  keep(event: KeepEvent): void {
     for (const voice of this.list)
-      if (!voice.ending && isPlanned(voice.sound) && !kept.has(voice.sound))
-        voice.stop(fadeSeconds * this.rate, this.rate);
+      if (voice.sound >= FIRST_PLANNED_SOUND && !event.sounds.includes(voice.sound))
+        voice.stop(LET_GO_SECONDS * this.rate, this.rate);
   }
 
   /**

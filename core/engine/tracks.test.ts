@@ -4,6 +4,7 @@ import type { TrackMix } from '../mixing/index.ts';
 import { instrumentOf, mixOf, plainZone, sine, startEvent as start } from '../testing/fixtures.ts';
 import {
   Engine,
+  FIRST_PLANNED_SOUND,
   PITCH_BEND,
   prepareInstrument,
   sortEvents,
@@ -140,7 +141,7 @@ describe('takes and roles', () => {
   });
 });
 
-describe('hall and loop', () => {
+describe('hall, plans and meters', () => {
   const response = { left: new Float32Array(9600), right: new Float32Array(9600), earlyFrames: 0 };
   response.left[4800] = response.right[4800] = 0.5;
   const dry: EngineEvent[] = [
@@ -153,11 +154,23 @@ describe('hall and loop', () => {
     expect(echo(-60)).toBe(-200);
     expect(echo(0) - echo(-12)).toBeCloseTo(12, 1);
   });
-  it('rewinds while what sounds rings on', () => {
-    const { engine } = play({}, [start()], 20);
-    engine.rewind();
-    expect(engine.frame).toBe(0);
-    expect(engine.voiceCount).toBe(1);
+  it('lets go of what a changed plan does not go on with, and leaves alone what hands play', () => {
+    const planned = FIRST_PLANNED_SOUND;
+    const kept = { kind: 'keep', track: 0, frame: 9600, sounds: [planned + 1] } as const;
+    const events: EngineEvent[] = [1, 2].map((n) => start({ sound: planned + n }));
+    const { engine } = play({}, [...events, start({ sound: 7 }), kept], 60);
+    expect(engine.voiceCount).toBe(3);
+    for (let b = 0; b < 100; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
+    expect(engine.voiceCount).toBe(2);
+  });
+  it('takes events as they come, and forgets those of one track from a frame on', () => {
+    const { engine } = play({}, [start()], 4);
+    engine.addEvents([start({ frame: 1000, sound: 2 }), start({ frame: 5000, sound: 3 })]);
+    engine.dropEvents(0, 2000);
+    // What is over already is not begun late.
+    engine.addEvents([start({ frame: 100, sound: 4 })]);
+    for (let b = 0; b < 60; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
+    expect(engine.voiceCount).toBe(2);
   });
   it('meters what is heard', () => {
     const { engine } = play({}, [start()], 400);

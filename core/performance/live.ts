@@ -86,7 +86,7 @@ export class LivePlayer {
   private responses: Responses;
   private nextSound: number;
   private readonly lastTake = new Map<string, number>();
-  private readonly leads: Leads;
+  private leads: Leads;
   private count = 0;
   private bankHigh = 0;
   private compiled: CompiledKeymap;
@@ -100,7 +100,7 @@ export class LivePlayer {
    * @param audio loaded recordings by sample id: with them moves are as loud as the tones they lead between
    */
   constructor(
-    instrument: Instrument,
+    private readonly instrument: Instrument,
     private readonly trackIndex: number,
     setup: LiveSetup,
     articulation: ArticulationId,
@@ -121,6 +121,11 @@ export class LivePlayer {
     this.compiled = compileKeymap(keymap);
     this.voicing = voicing;
     this.responses = responses;
+  }
+
+  /** Measures anew by another mix, or more recordings; what is held goes on and is let go as ever. */
+  hearBy(mix: TrackMix, audio?: ReadonlyMap<string, SampleAudio>): void {
+    this.leads = new Leads(this.instrument, mix, audio);
   }
 
   /** Value by which a parameter is heard now. */

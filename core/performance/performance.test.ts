@@ -319,6 +319,19 @@ describe('playing by hand', () => {
     expect(kinds(hand.message(0x80, 69, 0))).toContain('stop');
     expect(hand.soundingKeys).toEqual([]);
   });
+  it('lets go of what is held, and goes on numbering, after the mix was moved or more was loaded', () => {
+    const hand = player();
+    const [first] = hand.message(0x90, 69, 100);
+    hand.hearBy({ ...mixOf(['mix']), gainDb: -6 }, audio);
+    expect(hand.soundingKeys).toEqual([69]);
+    const ends = hand.message(0x80, 69, 0).map(({ event }) => event.kind === 'stop' && event.sound);
+    expect(first.event.kind === 'start' && ends.includes(first.event.sound)).toBe(true);
+    const [next] = hand.message(0x90, 69, 100);
+    expect(next.event).toMatchObject({ kind: 'start' });
+    expect(next.event.kind === 'start' && first.event.kind === 'start' && next.event.sound).not.toBe(
+      first.event.kind === 'start' && first.event.sound,
+    );
+  });
   it('connects overlapping notes by the end of a recorded move', () => {
     const hand = player();
     hand.message(0x90, 67, 100);

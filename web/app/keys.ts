@@ -127,7 +127,11 @@ function plainOf(event: KeyboardEvent): (() => void) | undefined {
   if (event.key === ' ')
     return takesSpace(event.target)
       ? undefined
-      : () => (usePerformance.getState().playing ? stop() : void play());
+      : () => {
+          const { playing, preparing } = usePerformance.getState();
+          if (playing || preparing) stop();
+          else void play();
+        };
   if (event.key === 'Home') return () => locate(0);
   if (!singleKeysOn() || event.altKey) return undefined;
   if (event.key === '/') return toggleLoop;

@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react';
-import { Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
+import { LoaderCircle, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
 import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { naturalId } from '#api/index.ts';
@@ -24,6 +24,7 @@ const MEMORY_BUDGET_BYTES = 2 * 2 ** 30;
 /** Cue, transport, place, tempo, level, memory, save state, undo and who is here. */
 export function TopLine() {
   const playing = usePerformance((state) => state.playing);
+  const preparing = usePerformance((state) => state.preparing);
   const looping = usePerformance((state) => state.looping);
   const undoLabel = useDocuments((state) => state.undoLabel);
   const redoLabel = useDocuments((state) => state.redoLabel);
@@ -35,12 +36,22 @@ export function TopLine() {
       <CueChoice />
       <div className="flex shrink-0 items-center gap-1.5" role="group" aria-label="Transport">
         <Button
-          onClick={() => (playing ? stop() : void play())}
-          title="Play or stop (space bar)"
+          onClick={() => (playing || preparing ? stop() : void play())}
+          title={
+            preparing
+              ? 'Recordings are on their way; it plays as soon as they are here. Press to give up.'
+              : 'Play or stop (space bar)'
+          }
           className="w-[74px]"
         >
-          {playing ? <Square size={13} aria-hidden /> : <Play size={13} aria-hidden />}
-          {playing ? 'Stop' : 'Play'}
+          {preparing ? (
+            <LoaderCircle size={13} aria-hidden className="animate-spin motion-reduce:animate-none" />
+          ) : playing ? (
+            <Square size={13} aria-hidden />
+          ) : (
+            <Play size={13} aria-hidden />
+          )}
+          {preparing ? 'Loads' : playing ? 'Stop' : 'Play'}
         </Button>
         <Button
           pressed={looping}

@@ -1,4 +1,4 @@
-import { BounceShare, readStretch, Stretches, STRETCH_FRAMES } from '#core/deliver/index.ts';
+import { BounceShare, StretchCoder, Stretches, STRETCH_FRAMES } from '#core/deliver/index.ts';
 import { SoundMemory } from '#core/engine/index.ts';
 import { AHEAD, WORD, type ShareAnswer, type ShareRequest } from './bounce-protocol.ts';
 import { FileWriter } from './file-writer.ts';
@@ -14,13 +14,10 @@ self.onmessage = ({ data }: MessageEvent<ShareRequest>) => {
     const writers = new Map(
       own.filter((track) => stems.has(track)).map((track) => [track, new FileWriter(format)]),
     );
-    const [left, right] = [new Float32Array(STRETCH_FRAMES), new Float32Array(STRETCH_FRAMES)];
+    const coder = new StretchCoder(places, sound, format);
     for (let stretch = 0; waitForRoom(control, stretch); stretch++) {
       share.render();
-      for (const [track, writer] of writers) {
-        readStretch(places, sound, track, stretch, left, right);
-        writer.write(left, right);
-      }
+      for (const [track, writer] of writers) writer.add(coder.code(track, stretch), STRETCH_FRAMES);
       Atomics.store(control, WORD.rendered + index, stretch + 1);
       Atomics.notify(control, WORD.rendered + index);
     }

@@ -16,7 +16,7 @@ import { LiveQueue } from '#core/performance/index.ts';
 import type { EngineTrackSetup, FromEngine, SoundingVoice, ToEngine, TrackMeter } from './messages.ts';
 
 const REPORT_FRAMES = 1600;
-/** What still sounds at the seam of a loop, or at a stop, fades this fast. */
+/** What still sounds at a stop fades this fast. */
 const LET_GO_SECONDS = 0.12;
 
 /** The engine inside the audio thread. Messages are taken between blocks; `process` allocates nothing. */
@@ -26,7 +26,6 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly instruments = new Map<string, PreparedInstrument>();
   private setup: EngineTrackSetup[] = [];
   private playing = false;
-  private loopFrames: number | null = null;
   private sinceReport = 0;
   private stolenBefore = 0;
   private meters: TrackMeter[] = [];
@@ -81,14 +80,15 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'play':
         this.engine.reset();
         this.engine.setEvents(message.events);
-        this.loopFrames =
-          message.loopFrames === null
-            ? null
-            : Math.max(BLOCK, Math.round(message.loopFrames / BLOCK) * BLOCK);
         this.playing = true;
         break;
-      case 'events':
-        if (this.playing) this.engine.setEvents(message.events);
+      case 'feed':
+        if (this.playing) this.engine.addEvents(message.events);
+        break;
+      case 'replan':
+        if (!this.playing) break;
+        for (const track of message.tracks) this.engine.dropEvents(track, message.frame);
+        this.engine.addEvents(message.events);
         break;
       case 'stop':
         this.playing = false;
@@ -170,10 +170,6 @@ class EngineProcessor extends AudioWorkletProcessor {
     const left = output[0] ?? this.silentLeft;
     const right = output[1] ?? this.silentRight;
     this.played.release(this.clock, this.apply);
-    if (this.playing && this.loopFrames !== null && this.engine.frame >= this.loopFrames) {
-      this.engine.stopAll(LET_GO_SECONDS);
-      this.engine.rewind();
-    }
     const before = this.timing?.clock[0] ?? 0;
     this.engine.renderMix(left, right);
     if (this.timing) this.timeBlock(before);

@@ -18,8 +18,12 @@ export class FileWriter {
 
   /** Adds frames. */
   write(left: Float32Array, right: Float32Array): void {
-    const bytes = encodeFrames([left, right], this.format, 0, left.length);
-    this.frames += left.length;
+    this.add(encodeFrames([left, right], this.format, 0, left.length), left.length);
+  }
+
+  /** Adds frames that are coded already. */
+  add(bytes: Uint8Array, frames: number): void {
+    this.frames += frames;
     this.pending.push(bytes as BlobPart);
     this.pendingBytes += bytes.length;
     if (this.pendingBytes < PIECE_BYTES) return;

@@ -1,19 +1,28 @@
 import { toast } from 'sonner';
 import type { SampleAudio } from '#core/engine/index.ts';
 import type { Voicing } from '#core/keymap/index.ts';
-import type { TrackMix } from '#core/mixing/index.ts';
+import { samePositions, type TrackMix } from '#core/mixing/index.ts';
 import { LivePlayer, type LiveSetup } from '#core/performance/index.ts';
 import { orderedTracks } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
-import { useInstruments, wantArticulation } from './instruments.ts';
+import { useInstruments, wantArticulation, type LoadState } from './instruments.ts';
 import type { MidiBytes } from './midi.ts';
 import { soundOf } from './mixes.ts';
 import { setupOfTaken, setupOfTrack } from './playing-by.ts';
 import { readingOf } from './reading.ts';
 import { usePerformance, type TakenSound } from './performance-state.ts';
 
-let live: { key: string; player: LivePlayer; setup: LiveSetup; mix?: TrackMix } | undefined;
+interface Playing {
+  key: string;
+  player: LivePlayer;
+  setup: LiveSetup;
+  mix: TrackMix;
+  audio: Audio | undefined;
+}
+type Audio = ReadonlyMap<string, SampleAudio>;
+
+let live: Playing | undefined;
 
 /** Chooses the track that hands play and views show. */
 export function selectTrack(trackId: string): void {
@@ -69,16 +78,8 @@ const heardBy = (load: { complete: boolean; audio: ReadonlyMap<string, SampleAud
 function playerForTaken(taken: TakenSound): LivePlayer | undefined {
   const load = useInstruments.getState().loads[taken.instrumentId];
   if (!load) return undefined;
-  const { articulation } = usePerformance.getState();
-  const index = takenTrack();
-  const key = `taken ${index} ${taken.instrumentId} ${load.wanted.size} ${load.complete}`;
   const setup = setupOfTaken(useDocuments.getState().records, load.instrument, taken.byKeymap ?? false);
-  return playerBy(
-    key,
-    setup,
-    taken.mix,
-    () => new LivePlayer(load.instrument, index, setup, articulation, taken.mix, heardBy(load)),
-  );
+  return playerBy(`taken ${taken.instrumentId}`, takenTrack(), load, setup, taken.mix);
 }
 
 function playerFor(trackId: string): LivePlayer | undefined {
@@ -90,28 +91,32 @@ function playerFor(trackId: string): LivePlayer | undefined {
   const load = sound?.instrumentId ? useInstruments.getState().loads[sound.instrumentId] : undefined;
   if (!load) return undefined;
   const setup = setupOfTrack(records, track, load.instrument, sound.tried);
-  const key = `${trackId} ${index} ${load.instrument.id} ${load.wanted.size} ${load.complete}`;
-  const { articulation } = usePerformance.getState();
-  return playerBy(
-    key,
-    setup,
-    undefined,
-    () => new LivePlayer(load.instrument, index, setup, articulation, sound.mix, heardBy(load)),
-  );
+  return playerBy(`${trackId} ${load.instrument.id}`, index, load, setup, sound.mix);
 }
 
-/** The present player, a new one for another sound; an edited keymap is taken up while notes sound. */
+/**
+ * The present player, or one for another sound. An edited keymap, a moved mix and more recordings are taken up while keys are held;
+ * what is held on another sound is let go.
+ */
 function playerBy(
-  key: string,
+  whose: string,
+  index: number,
+  load: LoadState,
   setup: LiveSetup,
-  mix: TrackMix | undefined,
-  make: () => LivePlayer,
+  mix: TrackMix,
 ): LivePlayer {
-  if (live?.key !== key || live.mix !== mix) live = { key, setup, mix, player: make() };
-  else if (live.setup.keymap !== setup.keymap || live.setup.voicing !== setup.voicing) {
-    live.player.setUp(setup);
-    live.setup = setup;
+  const key = `${whose} ${index}`;
+  const audio = heardBy(load);
+  if (live?.key !== key) {
+    if (live) void soundHost.live(live.player.allOff());
+    const { articulation } = usePerformance.getState();
+    const player = new LivePlayer(load.instrument, index, setup, articulation, mix, audio);
+    live = { key, player, setup, mix, audio };
+    return player;
   }
+  if (live.setup.keymap !== setup.keymap || live.setup.voicing !== setup.voicing) live.player.setUp(setup);
+  if (!samePositions(live.mix, mix) || live.audio !== audio) live.player.hearBy(mix, audio);
+  live = { ...live, setup, mix, audio };
   return live.player;
 }
 

@@ -2,7 +2,7 @@ import type { HallResponse } from '#core/dsp/index.ts';
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
-import type { LiveEvent } from '#core/performance/index.ts';
+import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import workletUrl from './engine.worklet.ts?worker&url';
@@ -99,15 +99,21 @@ class SoundHost {
     this.send({ kind: 'hallMix', mix });
   }
 
-  async play(events: EngineEvent[], loopFrames: number | null): Promise<void> {
+  async play(events: EngineEvent[]): Promise<void> {
     await this.wake();
     // A cue and a phrase that is listened to do not sound together.
     this.send({ kind: 'quiet' });
-    this.send({ kind: 'play', events, loopFrames });
+    this.send({ kind: 'play', events });
   }
 
-  replaceEvents(events: EngineEvent[]): void {
-    this.send({ kind: 'events', events });
+  /** What comes after what was told. */
+  feed(events: EngineEvent[]): void {
+    if (events.length > 0) this.send({ kind: 'feed', events });
+  }
+
+  /** What takes the place of what some tracks were told. */
+  change(change: FeedChange): void {
+    this.send({ kind: 'replan', ...change });
   }
 
   stop(): void {

@@ -1,7 +1,7 @@
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
 import type { EngineEvent, Rendering, SampleAudio, Stretch } from '#core/engine/index.ts';
-import type { LiveEvent } from '#core/performance/index.ts';
+import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 
 /** A track as the engine is told of it. */
@@ -23,8 +23,12 @@ export type ToEngine =
   | { kind: 'tracks'; tracks: EngineTrackSetup[] }
   | { kind: 'hall'; response: HallResponse }
   | { kind: 'hallMix'; mix: HallMix }
-  | { kind: 'play'; events: EngineEvent[]; loopFrames: number | null }
-  | { kind: 'events'; events: EngineEvent[] }
+  /** Begins anew with the first events. */
+  | { kind: 'play'; events: EngineEvent[] }
+  /** What comes after what was told. */
+  | { kind: 'feed'; events: EngineEvent[] }
+  /** What takes the place of what some tracks were told. */
+  | ({ kind: 'replan' } & FeedChange)
   | { kind: 'stop' }
   | { kind: 'live'; events: LiveEvent[] }
   | { kind: 'hush'; track: number }

@@ -25,6 +25,8 @@ export interface Trial {
 
 interface PerformanceState {
   playing: boolean;
+  /** Play was pressed, and waits for plans and recordings. */
+  preparing: boolean;
   looping: boolean;
   /** Where playing starts and the playhead rests while stopped, in ticks. */
   restTick: number;
@@ -49,6 +51,7 @@ interface PerformanceState {
 /** Transport, the current track and what is planned. The playhead itself is read from `playheadTick`. */
 export const usePerformance = create<PerformanceState>(() => ({
   playing: false,
+  preparing: false,
   looping: false,
   restTick: 0,
   trackId: undefined,

@@ -1,15 +1,17 @@
 import { toast } from 'sonner';
-import { sortEvents, type EngineEvent } from '#core/engine/index.ts';
-import { planEndSeconds, toEvents } from '#core/performance/index.ts';
+import { Feed, planEndSeconds, type Plan } from '#core/performance/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { usePerformance } from './performance-state.ts';
+import { whatIsMissing, whenReady } from './readiness.ts';
 
 let startSeconds = 0;
 let reported = { frame: 0, at: 0 };
 let loopFrames: number | null = null;
+/** A loop shorter than this would be a tone of its own. */
+const LEAST_LOOP_FRAMES = ENGINE_RATE / 20;
 
 /** Where the playhead is now, in ticks. */
 export function playheadTick(): number {
@@ -20,20 +22,43 @@ export function playheadTick(): number {
   return tempoOf(useDocuments.getState().records).toTicks(startSeconds + Math.max(0, inLoop));
 }
 
-/** Everything the engine plays from a place on, in order. */
-function eventsFrom(seconds: number): EngineEvent[] {
-  const { records } = useDocuments.getState();
+/** The engine is told so much ahead: long enough for a page that is busy, short enough to cost nothing. */
+const AHEAD_FRAMES = 2 * ENGINE_RATE;
+/** A change takes effect so long after what was last heard of the engine. */
+const CHANGE_FRAMES = ENGINE_RATE / 10;
+
+let feed: Feed | undefined;
+
+/** Plans by track of the engine. */
+function plansByTrack(): (Plan | undefined)[] {
   const { plans } = usePerformance.getState();
-  const events: EngineEvent[] = [];
-  orderedTracks(records).forEach((track, index) => {
-    const plan = plans[track.id];
-    if (plan) for (const event of toEvents(plan, index, seconds)) events.push(event);
-  });
-  return sortEvents(events);
+  return orderedTracks(useDocuments.getState().records).map((track) => plans[track.id]);
 }
 
-/** Starts playing at the resting place, or at the loop's start when looping. */
+let stopWaiting: (() => void) | undefined;
+
+/**
+ * Starts playing at the resting place, or at the loop's start when looping; when plans or recordings are still to come, as soon as
+ * they are here.
+ */
 export async function play(): Promise<void> {
+  stopWaiting?.();
+  stopWaiting = undefined;
+  const { waiting, failed } = whatIsMissing();
+  if (failed.length > 0) toast.error(`Not everything sounds. ${failed[0]}`);
+  if (waiting.length > 0 && !usePerformance.getState().playing) {
+    // The audio thread may only be woken by a press; it is one.
+    void soundHost.wake().catch(() => undefined);
+    usePerformance.setState({ preparing: true });
+    stopWaiting = whenReady(() => void playNow());
+    return;
+  }
+  await playNow();
+}
+
+async function playNow(): Promise<void> {
+  stopWaiting = undefined;
+  usePerformance.setState({ preparing: false });
   const { records, cueId } = useDocuments.getState();
   const { looping, restTick } = usePerformance.getState();
   const cue = cueOf(records, cueId);
@@ -41,9 +66,15 @@ export async function play(): Promise<void> {
   const loop = looping && cue && cue.loopEndTick > cue.loopStartTick ? cue : undefined;
   const from = loop ? loop.loopStartTick : restTick;
   startSeconds = tempo.toSeconds(from);
-  loopFrames = loop ? Math.round((tempo.toSeconds(loop.loopEndTick) - startSeconds) * ENGINE_RATE) : null;
+  loopFrames = loop
+    ? Math.max(
+        LEAST_LOOP_FRAMES,
+        Math.round((tempo.toSeconds(loop.loopEndTick) - startSeconds) * ENGINE_RATE),
+      )
+    : null;
+  feed = new Feed(startSeconds, loopFrames);
   try {
-    await soundHost.play(eventsFrom(startSeconds), loopFrames);
+    await soundHost.play(feed.begin(plansByTrack(), AHEAD_FRAMES));
   } catch {
     toast.error(soundHost.trouble ?? 'The browser gives no sound.');
     return;
@@ -54,9 +85,16 @@ export async function play(): Promise<void> {
 
 /** Stops; the playhead stays where it started (`stay` false) or where it is. */
 export function stop(stay = false): void {
+  stopWaiting?.();
+  stopWaiting = undefined;
   const tick = Math.round(playheadTick());
   soundHost.stop();
-  usePerformance.setState((state) => ({ playing: false, restTick: stay ? tick : state.restTick }));
+  feed = undefined;
+  usePerformance.setState((state) => ({
+    playing: false,
+    preparing: false,
+    restTick: stay ? tick : state.restTick,
+  }));
 }
 
 /** Moves the resting place; playing goes on from there. */
@@ -72,13 +110,18 @@ export function toggleLoop(): void {
 
 /** Lets what plays go on with plans that changed. */
 export function replan(): void {
-  if (usePerformance.getState().playing) soundHost.replaceEvents(eventsFrom(startSeconds));
+  if (!usePerformance.getState().playing) return;
+  const now = reported.frame + ((performance.now() - reported.at) / 1000) * ENGINE_RATE;
+  const change = feed?.change(plansByTrack(), Math.round(now) + CHANGE_FRAMES);
+  if (change) soundHost.change(change);
 }
 
 /** Takes the engine's report of where it is; at the end of everything playing stops. */
 export function hearWhere(frame: number, isSilent: boolean): void {
   reported = { frame, at: performance.now() };
   const { playing, looping } = usePerformance.getState();
+  // Told by halves, so that there is always some left.
+  if (playing && feed && feed.until - frame < AHEAD_FRAMES / 2) soundHost.feed(feed.go(frame + AHEAD_FRAMES));
   if (playing && !looping && isSilent && isPastEnd(frame)) stop();
 }
 

@@ -159,6 +159,9 @@ export interface Kernel {
   copy(to: Address, from: Address, bytes: number): void;
   clear(at: Address, bytes: number): void;
   split(from: Address, left: Address, right: Address, count: number): void;
+  join(left: Address, right: Address, to: Address, count: number): void;
+  encode24(from: Address, to: Address, count: number): void;
+  truePeak(from: Address, count: number, weights: Address): number;
   biquad(
     sound: Address,
     state: Address,

@@ -201,3 +201,41 @@ export function exchange(from: usize, to: usize, count: i32): void {
 export function copy(to: usize, from: usize, bytes: usize): void {
   memory.copy(to, from, bytes);
 }
+
+/** Puts two channels together as interleaved frames. @param count a multiple of 4 */
+export function join(left: usize, right: usize, to: usize, count: i32): void {
+  for (let i = 0; i < count; i += 4) {
+    const l = v128.load(left);
+    const r = v128.load(right);
+    v128.store(to, v128.shuffle<f32>(l, r, 0, 4, 1, 5));
+    v128.store(to, v128.shuffle<f32>(l, r, 2, 6, 3, 7), 16);
+    left += 16;
+    right += 16;
+    to += 32;
+  }
+}
+
+/** Samples as whole numbers of 24 bits, three bytes each: rounded, and held within full scale. @param count a multiple of 4 */
+export function encode24(from: usize, to: usize, count: i32): void {
+  const full = f32x4.splat(8388608);
+  const top = i32x4.splat(8388607);
+  const bottom = i32x4.splat(-8388608);
+  const half = f32x4.splat(0.5);
+  for (let i = 0; i < count; i += 4) {
+    // Halves go up, as everywhere: the floor of a sum that 32 bits would round is worked out in two steps.
+    const scaled = f32x4.mul(v128.load(from), full);
+    const floor = f32x4.floor(scaled);
+    const up = f32x4.ge(f32x4.sub(scaled, floor), half);
+    const whole = i32x4.sub(i32x4.trunc_sat_f32x4_s(floor), up);
+    const held = i32x4.max_s(i32x4.min_s(whole, top), bottom);
+    const a = i32x4.extract_lane(held, 0);
+    const b = i32x4.extract_lane(held, 1);
+    const c = i32x4.extract_lane(held, 2);
+    const d = i32x4.extract_lane(held, 3);
+    store<i32>(to, (a & 0xffffff) | (b << 24));
+    store<i32>(to, ((b >> 8) & 0xffff) | (c << 16), 4);
+    store<i32>(to, ((c >> 16) & 0xff) | (d << 8), 8);
+    from += 16;
+    to += 12;
+  }
+}

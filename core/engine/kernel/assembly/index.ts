@@ -4,8 +4,8 @@
  * 32-bit floats, interleaved left and right; addresses are bytes in the memory it is given.
  */
 export { gather } from './gather';
-export { plan, planRows, planWide, interpolate, interpolateWide } from './interpolate';
+export { plan, planRows, planWide, interpolate, interpolateWide, truePeak } from './interpolate';
 export { lowPass, lowPassFour, stateVariable, onePole } from './filter';
-export { add, addRamped, clear, copy, delay, exchange, finishTrack, mixPosition, split } from './bus';
+export { add, addRamped, clear, copy, delay, exchange, encode24, finishTrack, join, mixPosition, split } from './bus';
 export { biquad, weigh } from './biquad';
 export { transform, separate, multiply, unite } from './fourier';

@@ -217,3 +217,20 @@ export function interpolateWide(
     v128.store(to, two);
   }
 }
+
+/**
+ * Highest absolute value at four points a frame.
+ * @param from `count` frames, before them the nine that came before; @param weights ten pairs for each of the four points
+ */
+export function truePeak(from: usize, count: i32, weights: usize): f32 {
+  let peak = f32x4.splat(0);
+  for (let i = 0; i < count; i++) {
+    for (let point: usize = 0; point < 4; point++) {
+      const sums = tenTaps(from, weights + point * WEIGHTS);
+      const value = f32x4.add(sums, v128.shuffle<f32>(sums, sums, 2, 3, 0, 1));
+      peak = f32x4.pmax(peak, f32x4.abs(value));
+    }
+    from += 8;
+  }
+  return max(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1));
+}

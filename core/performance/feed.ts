@@ -1,0 +1,123 @@
+import { sortEvents, type EngineEvent } from '../engine/index.ts';
+import type { Plan } from './plan.ts';
+import { enteringEvents, eventsBetween, heldAt, type Origin } from './to-events.ts';
+
+/** What changed for the engine: from a frame on, these events take the place of what some tracks were told before. */
+export interface FeedChange {
+  frame: number;
+  tracks: number[];
+  events: EngineEvent[];
+}
+
+/**
+ * Hands plans to the engine a window at a time, in frames since playing began, round a loop where there is one; when plans change,
+ * it tells only what is new, and what sounds goes on.
+ */
+export class Feed {
+  private plans: readonly (Plan | undefined)[] = [];
+  private told = 0;
+
+  /**
+   * @param startSeconds time of the cue at frame 0
+   * @param loopFrames length of the loop that begins there; null without one
+   */
+  constructor(
+    private readonly startSeconds: number,
+    private readonly loopFrames: number | null,
+  ) {}
+
+  /** Frames told so far: those before it are told. */
+  get until(): number {
+    return this.told;
+  }
+
+  /** The first window. @param plans by track */
+  begin(plans: readonly (Plan | undefined)[], until: number): EngineEvent[] {
+    this.plans = plans;
+    const entering = this.each((plan, origin) => enteringEvents(plan, origin, 0), 0);
+    return [...sortEvents(entering), ...this.go(until)];
+  }
+
+  /** The next window, up to a frame. */
+  go(until: number): EngineEvent[] {
+    if (until <= this.told) return [];
+    const events = this.between(this.plans, this.told, until);
+    this.told = until;
+    return events;
+  }
+
+  /**
+   * Other plans from a frame on.
+   * @returns what the engine is to be told; undefined when nothing that was told has changed
+   */
+  change(plans: readonly (Plan | undefined)[], from: number): FeedChange | undefined {
+    const before = this.plans;
+    this.plans = plans;
+    const tracks: number[] = [];
+    for (let i = 0; i < Math.max(before.length, plans.length); i++)
+      if (before[i] !== plans[i]) tracks.push(i);
+    if (tracks.length === 0 || from >= this.told) return undefined;
+    const round = this.roundOf(from);
+    const local = from - round;
+    const events: EngineEvent[] = [];
+    for (const track of tracks) {
+      const origin = this.originOf(track);
+      const [old, plan] = [before[track], plans[track]];
+      const sounding = old ? heldAt(old, origin, local) : new Set<number>();
+      const held = plan ? heldAt(plan, origin, local) : new Set<number>();
+      events.push({ kind: 'keep', frame: from, track, sounds: [...held] });
+      if (plan)
+        for (const event of enteringEvents(plan, origin, local, sounding)) events.push(shifted(event, round));
+    }
+    const changed = plans.map((plan, i) => (tracks.includes(i) ? plan : undefined));
+    for (const event of this.between(changed, from, this.told, tracks)) events.push(event);
+    return { frame: from, tracks, events: sortEvents(events) };
+  }
+
+  private originOf(track: number): Origin {
+    return { track, startSeconds: this.startSeconds };
+  }
+
+  /** Frame at which the round of a loop begins in which a frame lies. */
+  private roundOf(frame: number): number {
+    return this.loopFrames === null ? 0 : Math.floor(frame / this.loopFrames) * this.loopFrames;
+  }
+
+  private each(make: (plan: Plan, origin: Origin) => EngineEvent[], round: number): EngineEvent[] {
+    return this.plans.flatMap((plan, track) =>
+      plan ? make(plan, this.originOf(track)).map((event) => shifted(event, round)) : [],
+    );
+  }
+
+  /** Events of frames [from, to) round by round; at a seam what was planned is let go, and what is held there entered. */
+  private between(
+    plans: readonly (Plan | undefined)[],
+    from: number,
+    to: number,
+    chosen?: readonly number[],
+  ): EngineEvent[] {
+    const events: EngineEvent[] = [];
+    const length = this.loopFrames ?? Infinity;
+    for (let at = from; at < to;) {
+      const round = this.roundOf(at);
+      const end = Math.min(to, round + length);
+      const part: EngineEvent[] = [];
+      plans.forEach((plan, track) => {
+        if (chosen && !chosen.includes(track)) return;
+        const origin = this.originOf(track);
+        if (at === round && round > 0) part.push({ kind: 'keep', frame: round, track, sounds: [] });
+        if (!plan) return;
+        if (at === round && round > 0)
+          for (const event of enteringEvents(plan, origin, 0)) part.push(shifted(event, round));
+        for (const event of eventsBetween(plan, origin, at - round, end - round))
+          part.push(shifted(event, round));
+      });
+      for (const event of sortEvents(part)) events.push(event);
+      at = end;
+    }
+    return events;
+  }
+}
+
+const shifted = (event: EngineEvent, frames: number): EngineEvent =>
+  frames === 0 ? event : { ...event, frame: event.frame + frames };
