@@ -102,6 +102,44 @@ describe('voices', () => {
     expect(engine.voiceCount).toBeLessThanOrEqual(8 + 48);
     expect(biggestJump(left)).toBeLessThan(0.6);
   });
+  it('give way to others over the limit of the machine, those heard least first, by track and position levels too', () => {
+    const { audio: sounds, instrument: sound } = sineInstrument();
+    const engine = new Engine(64);
+    engine.ensureTracks(2);
+    const prepared = prepareInstrument(sound, sounds);
+    for (const [i, gainDb] of [0, -30].entries()) {
+      engine.tracks[i].setInstrument(prepared);
+      engine.tracks[i].setMix({ ...mixOf(['mix']), gainDb }, 48_000);
+    }
+    engine.reset();
+    // Louder by itself, but on the track that is turned down.
+    const soft = { articulation: long, velocity: 127, key: 69 };
+    engine.setEvents([
+      start(0, { ...soft, track: 0, sound: 1 }),
+      start(0, { ...soft, track: 1, sound: 2 }),
+      start(0, { ...soft, track: 0, sound: 3, key: 71 }),
+    ]);
+    const [left, right] = [new Float32Array(128), new Float32Array(128)];
+    for (let b = 0; b < 40; b++) engine.renderMix(left, right);
+    expect([engine.voiceCount, engine.takeGivenUp()]).toEqual([3, null]);
+    engine.voiceLimit = 2;
+    for (let b = 0; b < 20; b++) engine.renderMix(left, right);
+    expect(engine.voiceCount).toBe(2);
+    expect(engine.takeGivenUp()).toEqual({ track: 1, key: 69, why: 'machine' });
+    expect([engine.takeGivenUp(), engine.stolen]).toEqual([null, 1]);
+  });
+  it('tell which key of which track was given up for a new one', () => {
+    const { engine } = render(
+      instrument,
+      audio,
+      [60, 62, 64].map((key, i) => start(i * 2000, { articulation: long, key, sound: i })),
+      60,
+      undefined,
+      2,
+    );
+    expect(engine.takeGivenUp()).toMatchObject({ track: 0, why: 'track' });
+    expect(engine.stolen).toBe(1);
+  });
   it('survive missing audio, zero-length notes and keys that have no zone', () => {
     const events: EngineEvent[] = [
       start(0, { key: 3 }),

@@ -6,6 +6,7 @@ import { ownSoundMemory, type SoundMemory } from './memory/index.ts';
 import { EngineTrack } from './track.ts';
 import { TrackVoices } from './track-voices.ts';
 import { VoicePool } from './voice-pool.ts';
+import type { Voice } from './voice.ts';
 import { BLOCK, FRAME_BYTES, VoiceRenderer } from './voice-renderer.ts';
 
 /** Voices that one track may have at once. */
@@ -15,6 +16,13 @@ const READY_VOICES = 128;
 
 /** Events that are over are forgotten when there are so many. */
 const MOST_PASSED = 4096;
+
+/** A voice that was given up: of which track and key, and whether the track had too many or all together. */
+export interface GivenUp {
+  track: number;
+  key: number;
+  why: 'track' | 'machine';
+}
 
 /** Takes a block of one track: addresses of what is heard of it and what goes to the hall, stereo frames. */
 export type TakeTrack = (index: number, sound: number, hall: number) => void;
@@ -28,6 +36,8 @@ export class Players {
   readonly tracks: EngineTrack[] = [];
   /** Frames rendered since the last reset. */
   frame = 0;
+  /** Voices that may sound at once on all tracks; what is heard least gives way. For live playing only: a bounce has the time. */
+  voiceLimit = Infinity;
 
   private readonly room: (bytes: number) => number;
   private readonly pool: VoicePool;
@@ -40,6 +50,7 @@ export class Players {
   private readonly events: EngineEvent[][] = [];
   private readonly next: number[] = [];
   private givenUp = 0;
+  private last: GivenUp | null = null;
 
   /**
    * @param trackVoices voices that one track may have at once
@@ -156,23 +167,44 @@ export class Players {
     this.voices[track]?.each(visit);
   }
 
-  /** Gives up what is heard least until no more than so many voices sound. */
-  limitVoices(most: number): void {
-    for (let over = this.voiceCount - most; over > 0; over--) {
-      let from: TrackVoices | undefined;
-      for (const voices of this.voices) {
-        const least = voices.leastHeard;
-        if (least && (!from || least.energy < (from.leastHeard?.energy ?? Infinity))) from = voices;
+  /** What was given up last, since this was asked before; null when nothing was. */
+  takeGivenUp(): GivenUp | null {
+    const { last } = this;
+    this.last = null;
+    for (let track = 0; track < this.voices.length; track++) {
+      const key = this.voices[track].lastStolenKey;
+      if (key < 0) continue;
+      this.voices[track].lastStolenKey = -1;
+      return { track, key, why: 'track' };
+    }
+    return last;
+  }
+
+  /** Gives up what is heard least until no more than the limit sound, apart from those that end already. */
+  private limitVoices(): void {
+    if (this.voiceLimit === Infinity) return;
+    let over = -this.voiceLimit;
+    for (const voices of this.voices) over += voices.heldCount;
+    for (; over > 0; over--) {
+      let track = -1;
+      let least: Voice | undefined;
+      for (let i = 0; i < this.voices.length; i++) {
+        const voice = this.voices[i].leastHeard;
+        if (voice && (!least || voice.energy < least.energy)) {
+          track = i;
+          least = voice;
+        }
       }
-      const least = from?.leastHeard;
-      if (!from || !least) return;
-      from.giveUp(least);
+      if (!least) return;
+      this.voices[track].giveUp(least);
       this.givenUp++;
+      this.last = { track, key: least.key, why: 'machine' };
     }
   }
 
   /** Renders the next 128 frames and hands over the tracks that are not silent, in order. */
   render(take: TakeTrack): void {
+    this.limitVoices();
     const seconds = this.frame / this.rate;
     for (let i = 0; i < this.tracks.length; i++) {
       this.renderTrack(i, seconds);

@@ -28,8 +28,9 @@ const MOST_RELEASE_GAIN = 2;
  * track sounds the same wherever it is rendered, alone or among others.
  */
 export class TrackVoices {
-  /** Voices given up because all the track may have were taken. */
+  /** Voices given up because all the track may have were taken, and the key of the last. */
   stolen = 0;
+  lastStolenKey = -1;
   /** Those that sound, in the order in which they began. */
   private readonly list: Voice[] = [];
   private started = 0;
@@ -66,6 +67,13 @@ export class TrackVoices {
   /** Number of voices that sound. */
   get count(): number {
     return this.list.length;
+  }
+
+  /** Number of voices that sound and do not end. */
+  get heldCount(): number {
+    let count = 0;
+    for (const voice of this.list) if (!voice.ending) count++;
+    return count;
   }
 
   /** Calls back for each sounding voice that does not end, with its key and the zone heard most. */
@@ -171,12 +179,11 @@ export class TrackVoices {
 
   /** When all the track may have sound already, the one heard least is let go. */
   private makePlace(): void {
-    let sounding = 0;
-    for (const voice of this.list) if (!voice.ending) sounding++;
-    const least = sounding >= this.most ? this.leastHeard : undefined;
+    const least = this.heldCount >= this.most ? this.leastHeard : undefined;
     if (!least) return;
     this.giveUp(least);
     this.stolen++;
+    this.lastStolenKey = least.key;
   }
 
   /**

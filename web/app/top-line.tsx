@@ -6,16 +6,17 @@ import { naturalId } from '#api/index.ts';
 import { edit, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
-import { meters, usePerformance } from '../sound/performance-state.ts';
+import { usePerformance } from '../sound/performance-state.ts';
 import { play, playheadTick, stop, toggleLoop } from '../sound/transport.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
 import { useRenderings } from '../sound/renderings.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { toNumber } from '../ui/ruler.tsx';
-import { useFrame } from '../ui/use-frame.ts';
+import { setText, useFrame } from '../ui/use-frame.ts';
 import { AccountMenu } from './account-menu.tsx';
 import { openCue } from './opening.ts';
+import { OutputLevel } from './output-level.tsx';
 import { SaveStates } from './save-state.tsx';
 
 /** Memory a template may take on this machine until budgets can be set. */
@@ -146,10 +147,6 @@ function Place() {
   );
 }
 
-function setText(element: HTMLElement | null, text: string): void {
-  if (element && element.textContent !== text) element.textContent = text;
-}
-
 /** The last change at or before the resting place. */
 function changeAt<T extends { tick: number }>(list: readonly T[], tick: number): T | undefined {
   return list.filter((change) => change.tick <= tick).sort((a, b) => b.tick - a.tick)[0];
@@ -223,34 +220,6 @@ function TempoAndMetre() {
         onChange={(event) => setMetre(event.target.value)}
         options={metres.map((m) => ({ value: m, text: m }))}
       />
-    </div>
-  );
-}
-
-function OutputLevel() {
-  const text = useRef<HTMLSpanElement>(null);
-  const bar = useRef<HTMLDivElement>(null);
-  useFrame(() => {
-    const level = meters.momentary;
-    setText(text.current, level > -90 ? `${level.toFixed(1).replace('-', '−')} LUFS` : '–');
-    if (bar.current) bar.current.style.width = `${Math.min(100, Math.max(0, ((level + 60) / 60) * 100))}%`;
-  });
-  return (
-    <div
-      className="w-[112px] shrink-0 text-xs max-[1100px]:w-[96px]"
-      title="Loudness of the last 0.4 seconds (ITU-R BS.1770); the red tick is −23 LUFS"
-    >
-      <div className="flex justify-between text-ink-3">
-        <span>Output</span>
-        <span ref={text} className="text-ink" />
-      </div>
-      <div className="relative mt-1 h-[3px] bg-rule-soft">
-        <div ref={bar} className="h-full bg-ink-3" />
-        <div
-          className="absolute -top-[2px] h-[7px] w-px bg-warm"
-          style={{ left: `${((60 - 23) / 60) * 100}%` }}
-        />
-      </div>
     </div>
   );
 }

@@ -90,6 +90,9 @@ class EngineProcessor extends AudioWorkletProcessor {
         for (const track of message.tracks) this.engine.dropEvents(track, message.frame);
         this.engine.addEvents(message.events);
         break;
+      case 'limit':
+        this.engine.voiceLimit = message.voices;
+        break;
       case 'stop':
         this.playing = false;
         this.engine.setEvents([]);
@@ -226,6 +229,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       momentary: engine.meter.momentary,
       voices: engine.voiceCount,
       stolen: Math.max(0, engine.stolen - this.stolenBefore),
+      givenUp: engine.takeGivenUp(),
       sounding: this.soundingVoices(),
       hearing: this.switcher.isPlaying,
       place: this.switcher.place,

@@ -116,6 +116,11 @@ class SoundHost {
     this.send({ kind: 'replan', ...change });
   }
 
+  /** How many voices may sound at once. */
+  setVoiceLimit(voices: number): void {
+    this.send({ kind: 'limit', voices });
+  }
+
   stop(): void {
     this.send({ kind: 'stop' });
   }

@@ -1,6 +1,6 @@
 import type { Instrument } from '#core/catalogue/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { EngineEvent, Rendering, SampleAudio, Stretch } from '#core/engine/index.ts';
+import type { EngineEvent, GivenUp, Rendering, SampleAudio, Stretch } from '#core/engine/index.ts';
 import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 
@@ -30,6 +30,8 @@ export type ToEngine =
   /** What takes the place of what some tracks were told. */
   | ({ kind: 'replan' } & FeedChange)
   | { kind: 'stop' }
+  /** Voices that may sound at once. */
+  | { kind: 'limit'; voices: number }
   | { kind: 'live'; events: LiveEvent[] }
   | { kind: 'hush'; track: number }
   /** Renderings that can be listened to, by name; earlier ones of the same name are replaced. */
@@ -70,6 +72,8 @@ export type FromEngine =
       momentary: number;
       voices: number;
       stolen: number;
+      /** The last voice that was given up since the report before. */
+      givenUp: GivenUp | null;
       /** What sounds of the last track, the one that hands play when a sound is taken up. */
       sounding: SoundingVoice[];
       /** Whether a rendering plays, and the frame it has come to. */

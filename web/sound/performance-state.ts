@@ -64,10 +64,22 @@ export const usePerformance = create<PerformanceState>(() => ({
   plans: {},
 }));
 
+/** A voice that was given up, for display. */
+export interface GivenUpHere {
+  /** Name of the track, or of the sound that hands play. */
+  whose: string;
+  key: number;
+  why: 'track' | 'machine';
+  at: number;
+}
+
 /** Levels for display; read in animation frames, never through React state. */
 export const meters: {
   tracks: Record<string, TrackMeter>;
   momentary: number;
   voices: number;
   stolen: number;
-} = { tracks: {}, momentary: -Infinity, voices: 0, stolen: 0 };
+  /** Voices given up since the page was opened, and the last of them. */
+  givenUpCount: number;
+  givenUp: GivenUpHere | undefined;
+} = { tracks: {}, momentary: -Infinity, voices: 0, stolen: 0, givenUpCount: 0, givenUp: undefined };

@@ -1,8 +1,10 @@
 import { toast } from 'sonner';
+import type { GivenUp } from '#core/engine/index.ts';
 import type { TrackMix } from '#core/mixing/index.ts';
 import { orderedTracks } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
+import { tellLimit, tryMachine, useCapacity } from './capacity.ts';
 import { releaseHands, takeMidi } from './hands.ts';
 import { soundHost } from './host.ts';
 import { useInstruments, wantInstrument } from './instruments.ts';
@@ -56,6 +58,26 @@ function follow(): void {
   planTimer = setTimeout(planAll, PLAN_AFTER_MS);
 }
 
+function noteGivenUp({ track, key, why }: GivenUp): void {
+  const own = orderedTracks(useDocuments.getState().records)[track];
+  const whose = own?.name ?? usePerformance.getState().taken?.name ?? '';
+  meters.givenUp = { whose, key, why, at: Date.now() };
+}
+
+/** Idle for so long after the page was opened, the machine is tried once. */
+const TRY_AFTER_MS = 20_000;
+
+/** Tries what this machine manages, once in a browser, when nothing plays or loads. */
+function tryOnce(): void {
+  if (useCapacity.getState().managed !== undefined) return;
+  const busy =
+    usePerformance.getState().playing ||
+    meters.voices > 0 ||
+    Object.values(useInstruments.getState().loads).some((load) => !load.complete);
+  if (busy) setTimeout(tryOnce, TRY_AFTER_MS);
+  else void tryMachine();
+}
+
 /** Ties documents, instruments, hands and engine together. Call once. */
 export function startPerformance(): void {
   receiveMidi(takeMidi, () => {
@@ -76,6 +98,8 @@ export function startPerformance(): void {
     meters.momentary = state.momentary;
     meters.voices = state.voices;
     meters.stolen = state.stolen;
+    meters.givenUpCount += state.stolen;
+    if (state.givenUp) noteGivenUp(state.givenUp);
     orderedTracks(useDocuments.getState().records).forEach((track, i) => {
       if (state.tracks[i]) meters.tracks[track.id] = state.tracks[i];
     });
@@ -83,4 +107,6 @@ export function startPerformance(): void {
   });
   // What was opened before this was loaded.
   follow();
+  tellLimit();
+  setTimeout(tryOnce, TRY_AFTER_MS);
 }

@@ -1,5 +1,6 @@
 import { listOf, useDocuments } from '../state/documents.ts';
-import { orderedTracks } from '../state/cue.ts';
+import { cueOf, orderedTracks } from '../state/cue.ts';
+import { useSession } from '../state/session.ts';
 import { useInstruments } from './instruments.ts';
 import { soundOf } from './mixes.ts';
 import { usePerformance } from './performance-state.ts';
@@ -12,7 +13,7 @@ export interface Missing {
 
 /** Looks at the tracks of the open cue that something is written for. */
 export function whatIsMissing(): Missing {
-  const { records } = useDocuments.getState();
+  const { records, cueId } = useDocuments.getState();
   const { loads, errors } = useInstruments.getState();
   const { plans } = usePerformance.getState();
   const parts = new Set(listOf(records, 'note').map((note) => note.partId));
@@ -20,6 +21,9 @@ export function whatIsMissing(): Missing {
     listOf(records, 'part').flatMap(({ id, trackId }) => (parts.has(id) ? trackId : [])),
   );
   const missing: Missing = { waiting: [], failed: [] };
+  // The page has just been opened, and the cue is on its way.
+  if (!cueOf(records, cueId) && useSession.getState().overview?.cues.length !== 0)
+    missing.waiting.push('the cue');
   for (const track of orderedTracks(records)) {
     const { instrumentId, mix } = soundOf(records, track);
     if (!instrumentId || !written.has(track.id) || mix.muted) continue;
@@ -36,7 +40,7 @@ export function whenReady(ready: () => void): () => void {
     end();
     ready();
   };
-  const ends = [useInstruments.subscribe(look), usePerformance.subscribe(look)];
+  const ends = [useInstruments.subscribe(look), usePerformance.subscribe(look), useDocuments.subscribe(look)];
   const end = () => ends.forEach((one) => one());
   return end;
 }

@@ -14,3 +14,8 @@ export function useFrame(callback: () => void): void {
     return () => cancelAnimationFrame(frame);
   }, []);
 }
+
+/** Sets an element's text when it is another one. */
+export function setText(element: HTMLElement | null, text: string): void {
+  if (element && element.textContent !== text) element.textContent = text;
+}
