@@ -115,15 +115,11 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
   };
 }
 
-/** P10: bytes counted for loaded recordings against what the browser says it holds in shared memory. */
-export async function memory(): Promise<{ counted: number; held: number }> {
-  const loads = Object.values(window.farloMeasuring?.useInstruments.getState().loads ?? {});
-  const loaded = new Map(loads.flatMap(({ audio }) => [...audio]));
-  let counted = 0;
-  for (const { data } of loaded.values()) counted += data.byteLength;
-  const buffers = new Set([...loaded.values()].map((sample) => sample.data.buffer));
-  const held = [...buffers].reduce((sum, buffer) => sum + buffer.byteLength, 0);
-  return Promise.resolve({ counted, held });
+/** P10: bytes that are given out in the sound's memory, counted, against what the machine holds for it. */
+export function memory(): { counted: number; held: number } {
+  const memory = window.farloMeasuring?.pageMemory();
+  if (!memory) throw new Error('no measuring handle');
+  return { counted: memory.usedBytes, held: memory.heldBytes };
 }
 
 /** Report of an instrument with more than 20 techniques from five positions: seconds it takes, and frames of the page scrolling meanwhile. */
