@@ -83,6 +83,8 @@ export class EngineTrack {
   private quietFrames = 0;
   private lastPeak = 0;
   private idle = true;
+  /** Voices sounded in the last block that were not heard: the track is muted. */
+  private heldBack = false;
   private readonly kernel: Kernel;
 
   /** @param room gives places filled with zeros */
@@ -209,6 +211,7 @@ export class EngineTrack {
     this.sounding = 0;
     this.peak = 0;
     this.fed = false;
+    this.heldBack = false;
     this.fallSilent();
   }
 
@@ -218,13 +221,16 @@ export class EngineTrack {
     this.eq?.reset();
     this.darkens = false;
     if (this.brightness !== 0) this.kernel.clear(this.brightness, BRIGHTNESS_BYTES);
-    const expression = this.expression;
-    this.gainLeft = this.wantedLeft * expression;
-    this.gainRight = this.wantedRight * expression;
-    this.sendNow = this.sendWanted;
+    // What sounds already, unheard, comes in by a glide.
+    if (!this.heldBack) {
+      this.gainLeft = this.wantedLeft * this.expression;
+      this.gainRight = this.wantedRight * this.expression;
+      this.sendNow = this.sendWanted;
+    }
     this.quietFrames = 0;
     this.lastPeak = 0;
     this.idle = true;
+    this.heldBack = false;
   }
 
   /** Brings controllers nearer to their targets; while nothing sounds, whatever begins takes them at once. */
@@ -260,8 +266,10 @@ export class EngineTrack {
       if (this.idle) this.fallSilent();
       this.idle = false;
       this.quietFrames = 0;
-    } else if (this.idle) return false;
-    else {
+    } else if (this.idle) {
+      this.heldBack = this.sounding > 0;
+      return false;
+    } else {
       this.quietFrames += BLOCK;
       if (this.quietFrames > this.tailFrames && this.lastPeak < SILENT) {
         for (const bus of this.buses) bus.silence();
