@@ -5,7 +5,6 @@ export * from './prepared.ts';
 export * from './track.ts';
 export * from './players.ts';
 export * from './desk.ts';
-export { SoundMeter } from './sound-meter.ts';
 export * from './engine.ts';
 export * from './gains.ts';
 export { FilterPoint } from './filter.ts';

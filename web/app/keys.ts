@@ -1,8 +1,7 @@
 import { create } from 'zustand';
 import { redo, undo } from '../state/documents.ts';
 import { isTyping } from '../sound/computer-keys.ts';
-import { usePerformance } from '../sound/performance-state.ts';
-import { locate, play, stop, toggleLoop } from '../sound/transport.ts';
+import { goTo, playOrStop, switchLoop } from '../sound/commands.ts';
 
 /** A key and what it does, for the page of keys. */
 export interface KeyLine {
@@ -124,16 +123,9 @@ function commandOf(event: KeyboardEvent): (() => void) | undefined {
 }
 
 function plainOf(event: KeyboardEvent): (() => void) | undefined {
-  if (event.key === ' ')
-    return takesSpace(event.target)
-      ? undefined
-      : () => {
-          const { playing, preparing } = usePerformance.getState();
-          if (playing || preparing) stop();
-          else void play();
-        };
-  if (event.key === 'Home') return () => locate(0);
+  if (event.key === ' ') return takesSpace(event.target) ? undefined : () => void playOrStop();
+  if (event.key === 'Home') return () => void goTo(0);
   if (!singleKeysOn() || event.altKey) return undefined;
-  if (event.key === '/') return toggleLoop;
+  if (event.key === '/') return () => void switchLoop();
   return event.key === '?' ? () => useSingleKeys.setState(({ help }) => ({ help: !help })) : undefined;
 }

@@ -4,7 +4,7 @@ import { closeDocument, openDocument, useDocuments } from '../state/documents.ts
 import { openOwnHearing } from '../state/own-hearing.ts';
 import { loadOverview, useSession } from '../state/session.ts';
 import { usePerformance } from '../sound/performance-state.ts';
-import { stop } from '../sound/transport.ts';
+import { stopPlaying } from '../sound/commands.ts';
 
 const CUE_KEY = 'farlo-cue';
 let opening: { cueId: string; done: Promise<void> } | undefined;
@@ -29,7 +29,7 @@ async function openNow(cueId: string): Promise<void> {
   const cue = useSession.getState().overview?.cues.find((candidate) => candidate.id === cueId);
   if (!cue) throw new Error('This cue is not here any more, or belongs to another studio.');
   if (useDocuments.getState().cueId === cueId) return;
-  stop();
+  await stopPlaying();
   localStorage.setItem(CUE_KEY, cueId);
   await openTemplate(cue.templateId);
   await openDocument('cue', cueId, owner());
@@ -38,7 +38,7 @@ async function openNow(cueId: string): Promise<void> {
 /** Opens a template, without any cue when the open one is not made in it. */
 export async function openTemplate(templateId: string): Promise<void> {
   if (useDocuments.getState().templateId === templateId) return;
-  stop();
+  await stopPlaying();
   const { overview } = useSession.getState();
   const cueId = useDocuments.getState().cueId;
   if (overview?.cues.find((cue) => cue.id === cueId)?.templateId !== templateId) closeDocument('cue');

@@ -7,9 +7,10 @@ import { edit, redo, undo, useDocuments, useItem, useList } from '../state/docum
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { usePerformance } from '../sound/performance-state.ts';
-import { play, playheadTick, stop, toggleLoop } from '../sound/transport.ts';
+import { playOrStop, switchLoop } from '../sound/commands.ts';
+import { playheadTick } from '../sound/playhead.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
-import { useRenderings } from '../sound/renderings.ts';
+import { useRenderings } from '../sound/renderings-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { toNumber } from '../ui/ruler.tsx';
@@ -37,7 +38,7 @@ export function TopLine() {
       <CueChoice />
       <div className="flex shrink-0 items-center gap-1.5" role="group" aria-label="Transport">
         <Button
-          onClick={() => (playing || preparing ? stop() : void play())}
+          onClick={() => void playOrStop()}
           title={
             preparing
               ? 'Recordings are on their way; it plays as soon as they are here. Press to give up.'
@@ -56,7 +57,7 @@ export function TopLine() {
         </Button>
         <Button
           pressed={looping}
-          onClick={toggleLoop}
+          onClick={() => void switchLoop()}
           title="Play the loop over and over (key /). Drag in the bar line to set it."
         >
           <Repeat size={13} aria-hidden />

@@ -1,4 +1,3 @@
-import { create } from 'zustand';
 import type { Articulation, Instrument } from '#core/catalogue/index.ts';
 import { matchLoudness, type WrittenPhrase } from '#core/listen/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
@@ -9,6 +8,7 @@ import { soundHost } from './host.ts';
 import { holdRecordings, openInstrument, useInstruments, wantArticulation } from './instruments.ts';
 import { shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
 import type { RenderAnswer, Rendered, RenderRequest } from './render.worker.ts';
+import { useRenderings, type RenderState } from './renderings-state.ts';
 
 /** A phrase to be rendered; `name` says all of it in text, so that equal ones are rendered once. */
 export interface RenderOrder {
@@ -21,22 +21,6 @@ export interface RenderOrder {
   mix: TrackMix;
   hall?: HallMix;
 }
-
-/** How far a rendering has come. */
-export type RenderState =
-  | { kind: 'waiting' }
-  | { kind: 'loading' }
-  | { kind: 'rendering' }
-  | ({ kind: 'ready'; seconds: number } & Pick<Rendered, 'lufs' | 'truePeakDb' | 'outline'>)
-  | { kind: 'failed'; message: string };
-
-/** States by name of the order. What was rendered once keeps its figures when its sound is let go. */
-export const useRenderings = create<{ states: Readonly<Record<string, RenderState>>; heldBytes: number }>(
-  () => ({
-    states: {},
-    heldBytes: 0,
-  }),
-);
 
 /** Sound of renderings kept in memory at most. */
 const MOST_BYTES = 192 * 2 ** 20;

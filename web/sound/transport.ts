@@ -5,22 +5,11 @@ import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { usePerformance } from './performance-state.ts';
+import { playedFrames, playheadTick, playing } from './playhead.ts';
 import { whatIsMissing, whenReady } from './readiness.ts';
 
-let startSeconds = 0;
-let reported = { frame: 0, at: 0 };
-let loopFrames: number | null = null;
 /** A loop shorter than this would be a tone of its own. */
 const LEAST_LOOP_FRAMES = ENGINE_RATE / 20;
-
-/** Where the playhead is now, in ticks. */
-export function playheadTick(): number {
-  const { playing, restTick } = usePerformance.getState();
-  if (!playing) return restTick;
-  const elapsed = reported.frame / ENGINE_RATE + (performance.now() - reported.at) / 1000;
-  const inLoop = loopFrames ? elapsed % (loopFrames / ENGINE_RATE) : elapsed;
-  return tempoOf(useDocuments.getState().records).toTicks(startSeconds + Math.max(0, inLoop));
-}
 
 /** The engine is told so much ahead: long enough for a page that is busy, short enough to cost nothing. */
 const AHEAD_FRAMES = 2 * ENGINE_RATE;
@@ -65,13 +54,14 @@ async function playNow(): Promise<void> {
   const tempo = tempoOf(records);
   const loop = looping && cue && cue.loopEndTick > cue.loopStartTick ? cue : undefined;
   const from = loop ? loop.loopStartTick : restTick;
-  startSeconds = tempo.toSeconds(from);
-  loopFrames = loop
+  const startSeconds = tempo.toSeconds(from);
+  const loopFrames = loop
     ? Math.max(
         LEAST_LOOP_FRAMES,
         Math.round((tempo.toSeconds(loop.loopEndTick) - startSeconds) * ENGINE_RATE),
       )
     : null;
+  Object.assign(playing, { startSeconds, loopFrames });
   feed = new Feed(startSeconds, loopFrames);
   try {
     await soundHost.play(feed.begin(plansByTrack(), AHEAD_FRAMES));
@@ -79,7 +69,7 @@ async function playNow(): Promise<void> {
     toast.error(soundHost.trouble ?? 'The browser gives no sound.');
     return;
   }
-  reported = { frame: 0, at: performance.now() };
+  Object.assign(playing, { frame: 0, toldAt: performance.now() });
   usePerformance.setState({ playing: true });
 }
 
@@ -111,24 +101,23 @@ export function toggleLoop(): void {
 /** Lets what plays go on with plans that changed. */
 export function replan(): void {
   if (!usePerformance.getState().playing) return;
-  const now = reported.frame + ((performance.now() - reported.at) / 1000) * ENGINE_RATE;
-  const change = feed?.change(plansByTrack(), Math.round(now) + CHANGE_FRAMES);
+  const change = feed?.change(plansByTrack(), Math.round(playedFrames()) + CHANGE_FRAMES);
   if (change) soundHost.change(change);
 }
 
 /** Takes the engine's report of where it is; at the end of everything playing stops. */
 export function hearWhere(frame: number, isSilent: boolean): void {
-  reported = { frame, at: performance.now() };
-  const { playing, looping } = usePerformance.getState();
+  Object.assign(playing, { frame, toldAt: performance.now() });
+  const { playing: plays, looping } = usePerformance.getState();
   // Told by halves, so that there is always some left.
-  if (playing && feed && feed.until - frame < AHEAD_FRAMES / 2) soundHost.feed(feed.go(frame + AHEAD_FRAMES));
-  if (playing && !looping && isSilent && isPastEnd(frame)) stop();
+  if (plays && feed && feed.until - frame < AHEAD_FRAMES / 2) soundHost.feed(feed.go(frame + AHEAD_FRAMES));
+  if (plays && !looping && isSilent && isPastEnd(frame)) stop();
 }
 
 /** True once nothing more is to come: past the cue's end and past the last planned sound. */
 function isPastEnd(frame: number): boolean {
   const { records, cueId } = useDocuments.getState();
-  const now = startSeconds + frame / ENGINE_RATE;
+  const now = playing.startSeconds + frame / ENGINE_RATE;
   const cue = cueOf(records, cueId);
   const ends = Object.values(usePerformance.getState().plans).map(planEndSeconds);
   return now > Math.max(cue ? tempoOf(records).toSeconds(cue.endTick) : 0, ...ends) + 0.5;

@@ -4,7 +4,7 @@ import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { useList, type Item } from '../../state/documents.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
-import { playheadTick } from '../../sound/transport.ts';
+import { playheadTick } from '../../sound/playhead.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
 import { CurveLane } from './editor/curve-lane.tsx';

@@ -5,7 +5,7 @@ import { singleKeysOn } from '../../app/keys.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { selectTrack } from '../../sound/hands.ts';
 import { meters, usePerformance } from '../../sound/performance-state.ts';
-import { playheadTick } from '../../sound/transport.ts';
+import { playheadTick } from '../../sound/playhead.ts';
 import { partOf } from '../../state/cue.ts';
 import { useDocuments, useItem, useList, type Item } from '../../state/documents.ts';
 import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';

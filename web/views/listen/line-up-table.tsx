@@ -1,6 +1,7 @@
 import { useEffect, useRef, type KeyboardEvent } from 'react';
 import { X } from 'lucide-react';
-import { dropWaiting, prepareRendering, useRenderings, type RenderState } from '../../sound/renderings.ts';
+import { dropWaiting, prepareRendering } from '../../sound/renderings.ts';
+import { useRenderings, type RenderState } from '../../sound/renderings-state.ts';
 import { stopListening, useListening } from '../../sound/listening.ts';
 import { useList, type Item } from '../../state/documents.ts';
 import { removeContender, removeOwnPhrase, togglePreference } from '../../state/listen.ts';

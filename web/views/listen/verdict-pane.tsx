@@ -8,7 +8,7 @@ import { wantArticulation } from '../../sound/instruments.ts';
 import { InstrumentNote } from '../../app/instrument-note.tsx';
 import { takeUp } from '../../sound/hands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
-import { useRenderings } from '../../sound/renderings.ts';
+import { useRenderings } from '../../sound/renderings-state.ts';
 import { useHandSounds } from '../../sound/sounding.ts';
 import { endTrial, startTrial, useTrialNews } from '../../sound/trial.ts';
 import { edit, useDocuments, useItem, useList, type Item } from '../../state/documents.ts';

@@ -1,0 +1,30 @@
+import { ENGINE_RATE } from '#core/units/index.ts';
+import { tempoOf } from '../state/cue.ts';
+import { useDocuments } from '../state/documents.ts';
+import { usePerformance } from './performance-state.ts';
+
+/** Where playing began and has come to, as the engine last told; written by the transport alone. */
+export const playing: {
+  /** Time of the cue at which playing began. */
+  startSeconds: number;
+  /** Length of the loop that is played; null without one. */
+  loopFrames: number | null;
+  /** Frames since playing began, and when they were told, by the page's clock. */
+  frame: number;
+  toldAt: number;
+} = { startSeconds: 0, loopFrames: null, frame: 0, toldAt: 0 };
+
+/** Frames since playing began, now. */
+export function playedFrames(): number {
+  return playing.frame + ((performance.now() - playing.toldAt) / 1000) * ENGINE_RATE;
+}
+
+/** Where the playhead is now, in ticks. */
+export function playheadTick(): number {
+  const state = usePerformance.getState();
+  if (!state.playing) return state.restTick;
+  const { startSeconds, loopFrames } = playing;
+  const frames = loopFrames === null ? playedFrames() : playedFrames() % loopFrames;
+  const seconds = startSeconds + Math.max(0, frames / ENGINE_RATE);
+  return tempoOf(useDocuments.getState().records).toTicks(seconds);
+}
