@@ -110,6 +110,27 @@ describe('the level of a track', () => {
     for (let b = 0; b < 60; b++) engine.renderMix(left, right);
     expect(Math.max(...left.map(Math.abs))).toBeCloseTo(0.4, 2);
   });
+  it('leaves positions silent that the mix does not name', () => {
+    const { ['b']: _left, ...named } = mixOf(['a', 'b']).positions;
+    expect(play(440, ['a', 'b'], {}, { positions: named }).leftDb).toBeCloseTo(plain.leftDb, 2);
+  });
+  it('is heard on one side alone, whichever it is', () => {
+    for (const pan of [-1, 1]) {
+      const { engine } = play(440, ['a'], {}, { pan });
+      const [left, right] = [new Float32Array(128), new Float32Array(128)];
+      engine.renderMix(left, right);
+      const [loud, silent] = pan < 0 ? [left, right] : [right, left];
+      expect(Math.max(...loud.map(Math.abs))).toBeGreaterThan(0.5);
+      expect(Math.max(...silent.map(Math.abs))).toBeLessThan(1e-6);
+      // From that side to nothing, and from nothing to the other.
+      engine.tracks[0].setMix({ ...mixOf(['a']), muted: true }, RATE);
+      for (let b = 0; b < 100; b++) engine.renderMix(left, right);
+      expect(Math.max(...left.map(Math.abs), ...right.map(Math.abs))).toBe(0);
+      engine.tracks[0].setMix({ ...mixOf(['a']), pan: -pan }, RATE);
+      for (let b = 0; b < 60; b++) engine.renderMix(left, right);
+      expect(Math.max(...silent.map(Math.abs))).toBeGreaterThan(0.5);
+    }
+  });
   it('is taken at once where nothing sounds', () => {
     const { engine } = play(440, ['a'], {}, {}, []);
     engine.tracks[0].setMix({ ...mixOf(['a']), gainDb: -12 }, RATE);
@@ -176,6 +197,20 @@ describe('the delay of a position', () => {
   it.each([0, 1, 2.5, 5.4, 30, 99.9])('is exact to the frame: %d ms', (delayMs) => {
     const frames = Math.round(delayMs * 48);
     expect(impulse(delayMs).places).toEqual([100 + frames, 9700 + frames]);
+  });
+  it('goes on with what is under way when it becomes longer than any before', () => {
+    // The second sound is in the line when it grows, 10 ms from being heard.
+    const at = (delayMs: number, to: number) =>
+      impulse(delayMs, (engine, block) => {
+        if (block === 77)
+          engine.tracks[0].setMix(
+            { ...mixOf(['a']), positions: { a: { ...PLAIN_POSITION, delayMs: to } } },
+            RATE,
+          );
+      }).places;
+    for (const to of [40, 90]) expect(at(10, to)).toEqual([100 + 480, 9700 + 480]);
+    // What is known already is read at once.
+    expect(at(10, 12)).toEqual([100 + 480, 9700 + 576]);
   });
   it('grows step by step, and is there as soon as the past is known', () => {
     const steps = impulse(0, (engine, block) => {
