@@ -208,7 +208,7 @@ describe('the delay of a position', () => {
             RATE,
           );
       }).places;
-    for (const to of [40, 90]) expect(at(10, to)).toEqual([100 + 480, 9700 + 480]);
+    for (const to of [40, 90]) expect(at(10, to).slice(0, 2)).toEqual([100 + 480, 9700 + 480]);
     // What is known already is read at once.
     expect(at(10, 12)).toEqual([100 + 480, 9700 + 576]);
   });
