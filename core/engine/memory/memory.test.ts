@@ -98,6 +98,19 @@ describe('the memory of sound', () => {
     expect(sound.usedBytes).toBe(0);
     expect(sound.freeRoom.pieces).toBe(1);
   });
+  it('clears what was used before, and only that, also where a place is partly new', () => {
+    const sound = SoundMemory.create();
+    const first = sound.allocate(4096);
+    sound.floats(first, 1024).fill(7);
+    sound.release(first);
+    const again = sound.allocateClear(8192);
+    expect(again).toBe(first);
+    expect(sound.floats(again, 2048).every((value) => value === 0)).toBe(true);
+    // Room in the memory of another thread may hold anything.
+    sound.floats(again, 2048).fill(7);
+    const other = SoundMemory.within(sound.memory, { from: again, to: again + 8192 });
+    expect(other.floats(other.allocateClear(4096), 1024).every((value) => value === 0)).toBe(true);
+  });
   it('copies an array once, and knows it again', () => {
     const sound = ownSoundMemory();
     const data = Int16Array.from([1, -2, 3]);

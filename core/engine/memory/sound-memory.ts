@@ -17,6 +17,8 @@ const UNUSED = 1024;
 export class SoundMemory {
   private readonly allocator = new Allocator();
   private readonly copies = new WeakMap<object, number>();
+  /** What lies from here on was never given out, and is 0 as the machine gave it. */
+  private untouched = Infinity;
   private readonly gone = new FinalizationRegistry<number>((address) => this.release(address));
 
   private constructor(
@@ -31,6 +33,7 @@ export class SoundMemory {
         const memory = new webAssembly.Memory({ initial: STEP / PAGE, maximum, shared: true });
         const sound = new SoundMemory(memory, true);
         sound.allocator.add({ from: UNUSED, to: memory.buffer.byteLength });
+        sound.untouched = 0;
         return sound;
       } catch (error) {
         if (!(error instanceof RangeError)) throw error;
@@ -70,19 +73,27 @@ export class SoundMemory {
    * @throws FarloError `sound.memory` when there is none and the machine refuses more
    */
   allocate(bytes: number): number {
+    const address = this.placeFor(bytes);
+    this.untouched = Math.max(this.untouched, address + bytes);
+    return address;
+  }
+
+  /** A place filled with zeros. */
+  allocateClear(bytes: number): number {
+    const { untouched } = this;
+    const address = this.allocate(bytes);
+    const used = Math.min(bytes, untouched - address);
+    if (used > 0) new Uint8Array(this.memory.buffer, address, used).fill(0);
+    return address;
+  }
+
+  private placeFor(bytes: number): number {
     const address = this.allocator.allocate(bytes);
     if (address !== undefined) return address;
     this.grow(bytes);
     const grown = this.allocator.allocate(bytes);
     if (grown === undefined) throw refused(bytes);
     return grown;
-  }
-
-  /** A place filled with zeros. */
-  allocateClear(bytes: number): number {
-    const address = this.allocate(bytes);
-    new Uint8Array(this.memory.buffer, address, bytes).fill(0);
-    return address;
   }
 
   release(address: number): void {
