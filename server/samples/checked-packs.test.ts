@@ -33,6 +33,21 @@ describe('a pack', () => {
     expect(await packs.require(id)).toBe(4000);
     expect(packs.trouble.size).toBe(0);
   });
+  it('that was whole and lies untouched is read again without asking the database; touched, it is looked at anew', async () => {
+    let asked = 0;
+    const counted = new CheckedPacks(folder, () => {
+      asked++;
+      return Promise.resolve({ bytes, libraries: [] });
+    });
+    for (let i = 0; i < 5; i++) expect(await counted.require(id)).toBe(4000);
+    expect(asked).toBe(1);
+    utimesSync(packPath(folder, id), new Date(), new Date(Date.now() + 9000));
+    expect(await counted.require(id)).toBe(4000);
+    expect(asked).toBe(2);
+    rmSync(packPath(folder, id));
+    await expect(counted.require(id)).rejects.toMatchObject({ code: 'sample.missing' });
+    expect(asked).toBe(3);
+  });
   it('in which one bit flipped is not played, and the libraries are named', async () => {
     const path = packPath(folder, id);
     const data = readFileSync(path);

@@ -23,7 +23,7 @@ const REMEDY = 'They are not played. Put the file back from a backup, or take th
 
 /** Looks at each pack as a whole before the first of it is read after the start: its bytes must give its name. */
 export class CheckedPacks {
-  private readonly known = new Map<string, { stamp: string; state: Promise<State> }>();
+  private readonly known = new Map<string, { stamp: string; bytes: number; state: Promise<State> }>();
   private readonly bad = new Map<string, string>();
 
   /** @param factsOf what the database says of a pack; undefined when it knows none */
@@ -39,6 +39,15 @@ export class CheckedPacks {
 
   /** Makes sure that a pack is what was stored. @returns its bytes @throws FarloError in words, naming the library */
   async require(id: string): Promise<number> {
+    // A pack that was whole and lies there untouched is whole: nobody is asked, as hundreds are read at a time.
+    const known = this.known.get(id);
+    if (
+      known &&
+      !this.bad.has(id) &&
+      known.stamp === (await this.stampOf(id)) &&
+      (await known.state) === 'whole'
+    )
+      return known.bytes;
     const facts = await this.factsOf(id);
     const state = await this.stateOf(id, facts?.bytes ?? 0);
     if (state === 'whole') {
@@ -54,21 +63,29 @@ export class CheckedPacks {
     });
   }
 
+  private async stampOf(id: string): Promise<string | undefined> {
+    const found = await stat(packPath(this.dataFolder, id)).catch(() => undefined);
+    return found && stampFor(found);
+  }
+
   private async stateOf(id: string, bytes: number): Promise<State> {
     const path = packPath(this.dataFolder, id);
     const found = await stat(path).catch(() => undefined);
     if (!found) return 'missing';
     if (found.size < bytes) return 'short';
-    const stamp = `${found.size} ${found.mtimeMs}`;
+    const stamp = stampFor(found);
     const known = this.known.get(id);
     if (known?.stamp === stamp) return known.state;
     const state = digestOf(path).then((digest): State => (digest === id ? 'whole' : 'changed'));
-    this.known.set(id, { stamp, state });
+    this.known.set(id, { stamp, bytes, state });
     // A file that could not be read now may be readable the next time.
     state.catch(() => this.known.delete(id));
     return state;
   }
 }
+
+/** What tells that a file was not touched. */
+const stampFor = ({ size, mtimeMs }: { size: number; mtimeMs: number }) => `${size} ${mtimeMs}`;
 
 /** SHA-256 of a file, hex. */
 async function digestOf(path: string): Promise<string> {
