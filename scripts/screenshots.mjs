@@ -189,9 +189,10 @@ for (const colorScheme of ['light', 'dark']) {
     await page.getByRole('button', { name: /^Back to/ }).click();
   }
   await page.getByRole('link', { name: 'Deliver' }).click();
-  await page.getByRole('button', { name: 'Bounce the cue' }).click();
-  await page.getByRole('link', { name: 'Save' }).first().waitFor({ timeout: 120_000 });
   await page.getByRole('button', { name: 'MIDI, performed' }).click();
+  await page.getByLabel('Write').selectOption({ label: 'The mix, each track, and the hall' });
+  await page.getByRole('button', { name: 'Bounce the cue' }).click();
+  await page.getByRole('link', { name: 'Save' }).nth(1).waitFor({ timeout: 120_000 });
   if (colorScheme === 'light') await shot('deliver');
 }
 await browser.close();
