@@ -68,6 +68,11 @@ export class Players {
     this.hall = this.out + (BLOCK + 2) * FRAME_BYTES;
   }
 
+  /** Makes so many voices ready, so that none has to be made while it renders. Allocates. */
+  prepareVoices(count: number): void {
+    this.pool.prepare(count - this.voiceCount);
+  }
+
   /** Makes sure that tracks 0 … count − 1 exist. Allocates. */
   ensureTracks(count: number): void {
     while (this.tracks.length < count) {
@@ -79,16 +84,20 @@ export class Players {
     }
   }
 
-  /** Takes a whole list of events in order of frame; those before the present frame are passed over. */
+  /** Takes a whole list of events in order of frame, in place of those it has. */
   setEvents(events: readonly EngineEvent[]): void {
     for (const list of this.events) list.length = 0;
     this.next.fill(0);
     this.addEvents(events);
   }
 
-  /** Takes more events, in order of frame and behind those it has; those before the present frame are passed over. */
+  /**
+   * Takes more events, in order of frame and behind those it has. Starts before the present frame are passed over; ends and
+   * controllers that come late still count, or what sounds would sound for ever.
+   */
   addEvents(events: readonly EngineEvent[]): void {
-    for (const event of events) if (event.frame >= this.frame) this.events[event.track]?.push(event);
+    for (const event of events)
+      if (event.frame >= this.frame || event.kind !== 'start') this.events[event.track]?.push(event);
     for (let track = 0; track < this.events.length; track++) {
       if (this.next[track] < MOST_PASSED) continue;
       this.events[track].splice(0, this.next[track]);

@@ -171,6 +171,10 @@ describe('hall, plans and meters', () => {
     engine.addEvents([start({ frame: 100, sound: 4 })]);
     for (let b = 0; b < 60; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
     expect(engine.voiceCount).toBe(2);
+    // An end that comes late still ends what sounds.
+    engine.addEvents([{ kind: 'stop', track: 0, frame: 2000, sound: 2, fadeSeconds: 0, release: false }]);
+    for (let b = 0; b < 4; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
+    expect(engine.voiceCount).toBe(1);
   });
   it('meters what is heard', () => {
     const { engine } = play({}, [start()], 400);

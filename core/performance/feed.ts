@@ -56,22 +56,24 @@ export class Feed {
     const tracks: number[] = [];
     for (let i = 0; i < Math.max(before.length, plans.length); i++)
       if (before[i] !== plans[i]) tracks.push(i);
-    if (tracks.length === 0 || from >= this.told) return undefined;
-    const round = this.roundOf(from);
-    const local = from - round;
+    if (tracks.length === 0) return undefined;
+    // A page that was busy may have fallen behind: what was not told needs no replacing, what sounds must be looked at all the same.
+    const at = Math.min(from, this.told);
+    const round = this.roundOf(at);
+    const local = at - round;
     const events: EngineEvent[] = [];
     for (const track of tracks) {
       const origin = this.originOf(track);
       const [old, plan] = [before[track], plans[track]];
       const sounding = old ? heldAt(old, origin, local) : new Set<number>();
       const held = plan ? heldAt(plan, origin, local) : new Set<number>();
-      events.push({ kind: 'keep', frame: from, track, sounds: [...held] });
+      events.push({ kind: 'keep', frame: at, track, sounds: [...held] });
       if (plan)
         for (const event of enteringEvents(plan, origin, local, sounding)) events.push(shifted(event, round));
     }
     const changed = plans.map((plan, i) => (tracks.includes(i) ? plan : undefined));
-    for (const event of this.between(changed, from, this.told, tracks)) events.push(event);
-    return { frame: from, tracks, events: sortEvents(events) };
+    for (const event of this.between(changed, at, this.told, tracks)) events.push(event);
+    return { frame: at, tracks, events: sortEvents(events) };
   }
 
   private originOf(track: number): Origin {

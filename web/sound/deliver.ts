@@ -23,7 +23,7 @@ import type { BounceFormat } from './file-writer.ts';
 import { soundHost } from './host.ts';
 import { holdRecordings, useInstruments } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
-import { pageMemory, shareRoom, takeRoomBack } from './page-memory.ts';
+import { pageMemory, shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
 import { usePerformance } from './performance-state.ts';
 import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 
@@ -100,8 +100,16 @@ export function startBounce(
   const tracks = playedTracks(order);
   const shares = divide(order, tracks, wishes.workers ?? coresWanted());
   const memory = pageMemory();
-  const rooms = [shareRoom(), ...shares.map((own) => shareRoom(own.length * TRACK_BYTES))];
-  const address = memory.allocate(Math.max(1, Stretches.bytes(tracks.length)));
+  const rooms: SharedRoom[] = [];
+  let address: number;
+  try {
+    rooms.push(shareRoom());
+    for (const own of shares) rooms.push(shareRoom(own.length * TRACK_BYTES));
+    address = memory.allocate(Math.max(1, Stretches.bytes(tracks.length)));
+  } catch (error) {
+    for (const room of rooms) takeRoomBack(room);
+    throw error;
+  }
   const letGo = holdRecordings();
   const control = new Int32Array(new SharedArrayBuffer(4 * (WORD.rendered + shares.length)));
   const common = { control, address, tracks, format: wishes.format };

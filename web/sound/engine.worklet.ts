@@ -16,6 +16,8 @@ import { LiveQueue } from '#core/performance/index.ts';
 import type { EngineTrackSetup, FromEngine, SoundingVoice, ToEngine, TrackMeter } from './messages.ts';
 
 const REPORT_FRAMES = 1600;
+/** Voices that may be fading beside those that sound. */
+const FADING_VOICES = 96;
 /** What still sounds at a stop fades this fast. */
 const LET_GO_SECONDS = 0.12;
 
@@ -92,6 +94,7 @@ class EngineProcessor extends AudioWorkletProcessor {
         break;
       case 'limit':
         this.engine.voiceLimit = message.voices;
+        this.engine.prepareVoices(message.voices + FADING_VOICES);
         break;
       case 'stop':
         this.playing = false;

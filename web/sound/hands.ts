@@ -1,4 +1,5 @@
 import { toast } from 'sonner';
+import type { Instrument } from '#core/catalogue/index.ts';
 import type { SampleAudio } from '#core/engine/index.ts';
 import type { Voicing } from '#core/keymap/index.ts';
 import { samePositions, type TrackMix } from '#core/mixing/index.ts';
@@ -15,6 +16,7 @@ import { usePerformance, type TakenSound } from './performance-state.ts';
 
 interface Playing {
   key: string;
+  instrument: Instrument;
   player: LivePlayer;
   setup: LiveSetup;
   mix: TrackMix;
@@ -107,11 +109,12 @@ function playerBy(
 ): LivePlayer {
   const key = `${whose} ${index}`;
   const audio = heardBy(load);
-  if (live?.key !== key) {
+  // An instrument that was recorded anew is another one.
+  if (live?.key !== key || live.instrument !== load.instrument) {
     if (live) void soundHost.live(live.player.allOff());
     const { articulation } = usePerformance.getState();
     const player = new LivePlayer(load.instrument, index, setup, articulation, mix, audio);
-    live = { key, player, setup, mix, audio };
+    live = { key, instrument: load.instrument, player, setup, mix, audio };
     return player;
   }
   if (live.setup.keymap !== setup.keymap || live.setup.voicing !== setup.voicing) live.player.setUp(setup);

@@ -81,7 +81,13 @@ class SoundHost {
   }
 
   setTracks(tracks: EngineTrackSetup[]): void {
-    this.giveRoom(tracks);
+    try {
+      this.giveRoom(tracks);
+    } catch (error) {
+      // Without memory for sound everything else works; whoever presses Play is told.
+      this.fail((error as Error).message);
+      return;
+    }
     this.send({ kind: 'tracks', tracks });
   }
 
