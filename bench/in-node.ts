@@ -3,7 +3,8 @@ import { CORE_TERMS } from '#core/catalogue/index.ts';
 import { Agreement, findClashes, plainTrigger } from '#core/keymap/index.ts';
 import { TempoMap, type Note, type Part } from '#core/music/index.ts';
 import { planPart } from '#core/performance/index.ts';
-import { heavyInstrument, heavyMix, heavyOrder } from './fixtures.ts';
+import { heavyMix, heavyOrder } from './fixtures.ts';
+import { heavyInstrument } from '#core/engine/index.ts';
 
 /** Figures that need no browser, as JSON on standard output. Built by Vite so that the code is what ships. */
 

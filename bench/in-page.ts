@@ -1,6 +1,7 @@
 import type { InstrumentReport, LibrarySummary, SessionInfo } from '#api/index.ts';
 import type { BounceOrder } from '#core/deliver/index.ts';
-import { heavyInstrument, heavyMix, heavyOrder, heldVoices, letGo } from './fixtures.ts';
+import { heavyMix, heavyOrder, heldVoices, letGo } from './fixtures.ts';
+import { heavyInstrument } from '#core/engine/index.ts';
 
 /** Figures taken inside the running page; bundled and injected by `bench/run.mjs`. */
 

@@ -12,3 +12,4 @@ export * from './switcher.ts';
 export { BLOCK, FRAME_BYTES } from './voice-renderer.ts';
 export { kernelIn, type Kernel } from './kernel/index.ts';
 export { curveShare } from './moves.ts';
+export { HEAVY_POSITIONS, heavyInstrument } from './heavy-instrument.ts';
