@@ -94,7 +94,7 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
   if (!farlo) throw new Error('no measuring handle');
   const { instrument, audio } = heavyInstrument();
   farlo.soundHost.setInstrument({ instrument, audio });
-  farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix }]);
+  farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix, byHand: false }]);
   await farlo.soundHost.play(heldVoices(1, 32));
   await new Promise((resolve) => setTimeout(resolve, 2000));
   const memory = new SharedArrayBuffer(8);

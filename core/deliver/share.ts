@@ -1,5 +1,6 @@
 import {
   BLOCK,
+  deal,
   FRAME_BYTES,
   kernelIn,
   type Kernel,
@@ -41,18 +42,13 @@ export function divide(order: BounceOrder, tracks: readonly number[], shares: nu
       cost.set(event.track, (cost.get(event.track) ?? 0) + lasts);
     }
   }
-  const lists = Array.from({ length: Math.max(1, Math.min(shares, tracks.length)) }, () => ({
-    tracks: [] as number[],
-    cost: 0,
-  }));
-  const heaviest = [...tracks].sort((a, b) => (cost.get(b) ?? 0) - (cost.get(a) ?? 0) || a - b);
-  for (const track of heaviest) {
-    const least = lists.reduce((best, list) => (list.cost < best.cost ? list : best));
-    least.tracks.push(track);
-    // One more, so that tracks of which nothing is known are spread too.
-    least.cost += 1 + (cost.get(track) ?? 0);
-  }
-  return lists.map((list) => list.tracks.sort((a, b) => a - b));
+  const count = Math.max(1, Math.min(shares, tracks.length));
+  // One more, so that tracks of which nothing is known are spread too.
+  const owners = deal(
+    tracks.map((track) => 1 + (cost.get(track) ?? 0)),
+    count,
+  );
+  return Array.from({ length: count }, (_, share) => tracks.filter((_t, i) => owners[i] === share));
 }
 
 /** Where the stretches of all played tracks lie, one behind the other, in a memory that all threads share. */

@@ -1,5 +1,6 @@
 import type { HallResponse } from '../dsp/index.ts';
 import type { HallMix } from '../mixing/index.ts';
+import type { AheadReader } from './ahead/index.ts';
 import { Desk } from './desk.ts';
 import { ownSoundMemory, type SoundMemory } from './memory/index.ts';
 import { Players, TRACK_VOICES, type TakeTrack } from './players.ts';
@@ -16,6 +17,8 @@ export interface Joining {
 export class Engine extends Players {
   /** Sound from elsewhere that joins the output and its meter, for example renderings that are compared. */
   joining: Joining | null = null;
+  /** What others render ahead; its tracks come before those that play here. */
+  ahead: AheadReader | null = null;
   private readonly desk: Desk;
   private readonly take: TakeTrack = (_index, sound, hall) => this.desk.add(sound, hall);
 
@@ -40,16 +43,18 @@ export class Engine extends Players {
     this.desk.setHallMix(mix);
   }
 
-  override reset(): void {
-    super.reset();
+  override reset(frame?: number): void {
+    super.reset(frame);
     this.desk.reset();
   }
 
   /** Renders the next 128 frames into `outLeft` and `outRight`, overwriting them. */
   renderMix(outLeft: Float32Array, outRight: Float32Array): void {
     this.desk.begin();
+    this.ahead?.addTo(this.desk);
     this.render(this.take);
     this.desk.addHall();
+    this.desk.addLeaving();
     this.desk.write(outLeft, outRight);
     if (this.joining?.sounds) {
       this.joining.process(outLeft, outRight, 0, BLOCK);

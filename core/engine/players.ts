@@ -14,6 +14,9 @@ export const TRACK_VOICES = 256;
 /** Voices made ready for what hands play, and for fades. */
 const READY_VOICES = 128;
 
+/** A start that comes later than this is not worth beginning: 0.1 s. */
+const LATEST_FRAMES = ENGINE_RATE / 10;
+
 /** Events that are over are forgotten when there are so many. */
 const MOST_PASSED = 4096;
 
@@ -92,12 +95,16 @@ export class Players {
   }
 
   /**
-   * Takes more events, in order of frame and behind those it has. Starts before the present frame are passed over; ends and
-   * controllers that come late still count, or what sounds would sound for ever.
+   * Takes more events, in order of frame and behind those it has. Starts that come late are begun at once, unless their sound sounds
+   * already; those that come much too late are passed over. Ends and controllers always count, or what sounds would sound for ever.
    */
   addEvents(events: readonly EngineEvent[]): void {
-    for (const event of events)
-      if (event.frame >= this.frame || event.kind !== 'start') this.events[event.track]?.push(event);
+    for (const event of events) {
+      const late = this.frame - event.frame;
+      if (event.kind === 'start' && late > 0)
+        if (late > LATEST_FRAMES || this.voices[event.track]?.sounds(event.sound)) continue;
+      this.events[event.track]?.push(event);
+    }
     for (let track = 0; track < this.events.length; track++) {
       if (this.next[track] < MOST_PASSED) continue;
       this.events[track].splice(0, this.next[track]);
@@ -114,14 +121,14 @@ export class Players {
     list.length = end;
   }
 
-  /** Silence and frame 0: the state in which every performance begins, live or bounced. */
-  reset(): void {
+  /** Silence and frame 0, or another: the state in which every performance begins, live or bounced. */
+  reset(frame = 0): void {
     for (const voices of this.voices) {
       voices.cut();
       voices.stolen = 0;
     }
     for (const track of this.tracks) track.reset();
-    this.frame = 0;
+    this.frame = frame;
     this.next.fill(0);
     this.givenUp = 0;
   }
@@ -162,6 +169,11 @@ export class Players {
     let count = 0;
     for (const voices of this.voices) count += voices.count;
     return count;
+  }
+
+  /** Work that a track is now: its voices, by as many positions as they are heard from. */
+  weightOf(track: number): number {
+    return (this.voices[track]?.count ?? 0) * (this.tracks[track]?.buses.length ?? 0);
   }
 
   /** Voices given up because too many sounded, since the last reset. */
@@ -216,14 +228,21 @@ export class Players {
     this.limitVoices();
     const seconds = this.frame / this.rate;
     for (let i = 0; i < this.tracks.length; i++) {
-      this.renderTrack(i, seconds);
+      this.renderTrack(i, seconds, true);
       if (this.tracks[i].render(this.out, this.hall)) take(i, this.out, this.hall);
     }
     this.frame += BLOCK;
   }
 
+  /** Goes on by 128 frames that nobody hears: quicker than rendering them. */
+  pass(): void {
+    const seconds = this.frame / this.rate;
+    for (let i = 0; i < this.tracks.length; i++) this.renderTrack(i, seconds, false);
+    this.frame += BLOCK;
+  }
+
   /** Renders one track's voices from event to event. */
-  private renderTrack(index: number, seconds: number): void {
+  private renderTrack(index: number, seconds: number, heard: boolean): void {
     const events = this.events[index];
     const voices = this.voices[index];
     const { frame } = this;
@@ -240,7 +259,7 @@ export class Players {
         }
         this.apply(events[next++]);
       }
-      voices.render(this.renderer, from, to, seconds);
+      voices.render(this.renderer, from, to, seconds, heard);
       from = to;
     }
     this.next[index] = next;

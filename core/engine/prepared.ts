@@ -15,6 +15,16 @@ export interface SampleAudio {
 /** What a sample of each of the kernel's formats is multiplied with to be in full scale 1. */
 export const FORMAT_SCALE = [1 / 32_768, 1 / 32_768, 1, 1] as const;
 
+/** A sample in the page's memory, as other threads are told of it. */
+export interface PlacedAudio {
+  address: number;
+  /** Whether it lies there as floats; otherwise as 16-bit numbers. */
+  wide: boolean;
+  channels: 1 | 2;
+  frames: number;
+  rate: number;
+}
+
 /** A sample as the engine plays it, in the memory it works in. */
 export interface Source extends SampleAudio {
   address: number;
@@ -22,14 +32,20 @@ export interface Source extends SampleAudio {
   format: 0 | 1 | 2 | 3;
 }
 
-function sourceOf(audio: SampleAudio, sound: SoundMemory): Source {
-  const wide = audio.data instanceof Float32Array;
-  const stereo = audio.channels === 2;
-  return {
-    ...audio,
-    address: audio.address ?? sound.placeOf(audio.data),
-    format: wide ? (stereo ? 3 : 2) : stereo ? 1 : 0,
-  };
+function sourceOf(audio: SampleAudio | PlacedAudio, sound: SoundMemory): Source {
+  const { channels, frames, rate } = audio;
+  const stereo = channels === 2;
+  const data = 'data' in audio ? audio.data : viewOf(audio, sound);
+  const address = audio.address ?? sound.placeOf(data);
+  const format = data instanceof Float32Array ? (stereo ? 3 : 2) : stereo ? 1 : 0;
+  return { data, channels, frames, rate, address, format };
+}
+
+function viewOf({ address, wide, channels, frames }: PlacedAudio, sound: SoundMemory): SampleAudio['data'] {
+  const { buffer } = sound.memory;
+  return wide
+    ? new Float32Array(buffer, address, frames * channels)
+    : new Int16Array(buffer, address, frames * channels);
 }
 
 /** A zone made ready for rendering: everything numeric that can be known before a note is played. */
@@ -58,6 +74,8 @@ export interface PreparedArticulation {
   attack: PreparedZone[][];
   release: PreparedZone[][];
   transition: PreparedZone[][];
+  /** Numbers of its chains, by what their zones share. */
+  chains: Map<string, number>;
 }
 
 export interface PreparedInstrument {
@@ -80,25 +98,52 @@ export function prepareInstrument(
   audio: ReadonlyMap<string, SampleAudio>,
   sound: SoundMemory = ownSoundMemory(),
 ): PreparedInstrument {
-  const positions = instrument.positions.map((position) => position.id);
-  const controllers = new Set<number>();
-  for (const articulation of instrument.articulations)
-    for (const zone of articulation.zones) {
-      for (const fade of zone.fades) controllers.add(fade.controller);
-      for (const modulation of zone.modulations) controllers.add(modulation.controller);
-      for (const gate of zone.gates ?? []) controllers.add(gate.controller);
-      for (const lfo of zone.lfos ?? []) if (lfo.controller !== undefined) controllers.add(lfo.controller);
-    }
-  const users: PreparedInstrument['users'] = new Map();
-  const prepared: PreparedInstrument = {
-    id: instrument.id,
-    positions,
-    articulations: instrument.articulations.map((a) => prepareArticulation(a, instrument, positions, users)),
-    controllers: [...controllers].filter((number) => number < SOURCE.bend).sort((a, b) => a - b),
-    users,
-  };
+  const prepared = emptyInstrument(instrument);
+  instrument.articulations.forEach((articulation, index) =>
+    addZones(prepared, index, articulation.zones, instrument.samples),
+  );
   attachAudio(prepared, audio, sound);
   return prepared;
+}
+
+/** Tables without a zone, to which `addZones` adds some at a time. @param instrument its articulations may lack zones */
+export function emptyInstrument(
+  instrument: Pick<Instrument, 'id' | 'positions' | 'articulations'>,
+): PreparedInstrument {
+  return {
+    id: instrument.id,
+    positions: instrument.positions.map((position) => position.id),
+    articulations: instrument.articulations.map(emptyArticulation),
+    controllers: [],
+    users: new Map(),
+  };
+}
+
+function emptyArticulation({ id }: Articulation): PreparedArticulation {
+  const byKey = () => Array.from({ length: 128 }, (): PreparedZone[] => []);
+  return { id, attack: byKey(), release: byKey(), transition: byKey(), chains: new Map() };
+}
+
+/**
+ * Adds zones of one articulation behind those it has. An instrument made ready part by part, in order, is the same as one made ready
+ * at once.
+ * @param samples what is known of their samples, by id
+ */
+export function addZones(
+  prepared: PreparedInstrument,
+  index: number,
+  zones: readonly Zone[],
+  samples: Instrument['samples'],
+): void {
+  const controllers = new Set(prepared.controllers);
+  for (const zone of zones) {
+    for (const fade of zone.fades) controllers.add(fade.controller);
+    for (const modulation of zone.modulations) controllers.add(modulation.controller);
+    for (const gate of zone.gates ?? []) controllers.add(gate.controller);
+    for (const lfo of zone.lfos ?? []) if (lfo.controller !== undefined) controllers.add(lfo.controller);
+    addZone(prepared, prepared.articulations[index], zone, samples);
+  }
+  prepared.controllers = [...controllers].filter((number) => number < SOURCE.bend).sort((a, b) => a - b);
 }
 
 /**
@@ -107,7 +152,7 @@ export function prepareInstrument(
  */
 export function attachAudio(
   prepared: PreparedInstrument,
-  audio: Iterable<readonly [string, SampleAudio | null]>,
+  audio: Iterable<readonly [string, SampleAudio | PlacedAudio | null]>,
   sound: SoundMemory = ownSoundMemory(),
 ): void {
   for (const [id, sample] of audio) {
@@ -136,36 +181,25 @@ function measureLength(ready: PreparedZone): void {
   ready.loop = loop && loop.end > loop.start && loop.end <= ready.lengthFrames ? loop : null;
 }
 
-function prepareArticulation(
-  articulation: Articulation,
-  instrument: Instrument,
-  positions: readonly string[],
-  users: PreparedInstrument['users'],
-): PreparedArticulation {
-  const byKey = () => Array.from({ length: 128 }, (): PreparedZone[] => []);
-  const prepared: PreparedArticulation = {
-    id: articulation.id,
-    attack: byKey(),
-    release: byKey(),
-    transition: byKey(),
-  };
-  const chains = new Map<string, number>();
-  for (const zone of articulation.zones) {
-    const sign = chainSign(zone);
-    const chain = chains.get(sign) ?? chains.size;
-    chains.set(sign, chain);
-    const ready = prepareZone(zone, instrument, positions, chain);
-    positions.forEach((id, position) => {
-      const ref = zone.samples[id];
-      if (!ref) return;
-      const list = users.get(ref.sample);
-      if (list) list.push({ zone: ready, position });
-      else users.set(ref.sample, [{ zone: ready, position }]);
-    });
-    for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++)
-      prepared[zone.role][key].push(ready);
-  }
-  return prepared;
+function addZone(
+  { positions, users }: PreparedInstrument,
+  { chains, ...byRole }: PreparedArticulation,
+  zone: Zone,
+  samples: Instrument['samples'],
+): void {
+  const sign = chainSign(zone);
+  const chain = chains.get(sign) ?? chains.size;
+  chains.set(sign, chain);
+  const ready = prepareZone(zone, samples, positions, chain);
+  positions.forEach((id, position) => {
+    const ref = zone.samples[id];
+    if (!ref) return;
+    const list = users.get(ref.sample);
+    if (list) list.push({ zone: ready, position });
+    else users.set(ref.sample, [{ zone: ready, position }]);
+  });
+  for (let key = Math.max(0, zone.keyLow); key <= Math.min(127, zone.keyHigh); key++)
+    byRole[zone.role][key].push(ready);
 }
 
 /** What zones must share to be blended in one voice, as text. */
@@ -179,13 +213,13 @@ function chainSign(zone: Zone): string {
 
 function prepareZone(
   zone: Zone,
-  instrument: Instrument,
+  samples: Instrument['samples'],
   positions: readonly string[],
   chain: number,
 ): PreparedZone {
   // The rate is known before any audio is here, so that a position that comes alone is not mistaken for the finest.
   const refs = Object.values(zone.samples);
-  const rates = refs.map((ref) => instrument.samples[ref.sample]?.rate ?? 0);
+  const rates = refs.map((ref) => samples[ref.sample]?.rate ?? 0);
   return {
     zone,
     sources: positions.map(() => null),

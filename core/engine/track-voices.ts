@@ -81,6 +81,12 @@ export class TrackVoices {
     for (const voice of this.list) if (!voice.ending) visit(voice.key, voice.foremost);
   }
 
+  /** Whether a sound is held. */
+  sounds(sound: number): boolean {
+    for (const voice of this.list) if (!voice.ending && voice.sound === sound) return true;
+    return false;
+  }
+
   /** The voice that is heard least of those that do not end; undefined when there is none. */
   get leastHeard(): Voice | undefined {
     let least: Voice | undefined;
@@ -115,8 +121,9 @@ export class TrackVoices {
   /**
    * Renders frames [from, to) of the block into the track's positions.
    * @param seconds since playing began, for what wanders
+   * @param listened whether anybody hears it; what is not heard only goes on
    */
-  render(renderer: VoiceRenderer, from: number, to: number, seconds: number): void {
+  render(renderer: VoiceRenderer, from: number, to: number, seconds: number, listened: boolean): void {
     const { track, list, rate } = this;
     track.sounding = list.length;
     if (list.length === 0) return;
@@ -124,7 +131,7 @@ export class TrackVoices {
       this.cut();
       return;
     }
-    const heard = track.isAudible;
+    const heard = listened && track.isAudible;
     if (heard) track.fed = true;
     const drift = track.driftCents;
     const bend = track.bendCents;

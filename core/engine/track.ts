@@ -93,9 +93,14 @@ export class EngineTrack {
     private readonly room: (bytes: number) => number,
   ) {
     this.kernel = kernelIn(sound.memory);
+    this.restControllers();
+    this.setInstrument(null);
+  }
+
+  /** Puts all controllers where they rest. */
+  restControllers(): void {
     for (let c = 0; c < SOURCES; c++)
       this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
-    this.setInstrument(null);
   }
 
   setInstrument(instrument: PreparedInstrument | null): void {

@@ -167,10 +167,17 @@ describe('hall, plans and meters', () => {
     const { engine } = play({}, [start()], 4);
     engine.addEvents([start({ frame: 1000, sound: 2 }), start({ frame: 5000, sound: 3 })]);
     engine.dropEvents(0, 2000);
-    // What is over already is not begun late.
-    engine.addEvents([start({ frame: 100, sound: 4 })]);
-    for (let b = 0; b < 60; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
+    for (let b = 4; b < 50; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
     expect(engine.voiceCount).toBe(2);
+    // A little late is begun at once, once; a tenth of a second late is not.
+    engine.addEvents([start({ frame: 1500, sound: 4 }), start({ frame: 1000, sound: 2 })]);
+    for (let b = 0; b < 4; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
+    expect(engine.voiceCount).toBe(2);
+    engine.addEvents([start({ frame: 6000, sound: 5 }), start({ frame: 6000, sound: 2 })]);
+    for (let b = 0; b < 4; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
+    expect(engine.voiceCount).toBe(3);
+    engine.addEvents([{ kind: 'stop', track: 0, frame: 7000, sound: 5, fadeSeconds: 0, release: false }]);
+    for (let b = 0; b < 4; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));
     // An end that comes late still ends what sounds.
     engine.addEvents([{ kind: 'stop', track: 0, frame: 2000, sound: 2, fadeSeconds: 0, release: false }]);
     for (let b = 0; b < 4; b++) engine.renderMix(new Float32Array(128), new Float32Array(128));

@@ -76,6 +76,20 @@ export class Feed {
     return { frame: at, tracks, events: sortEvents(events) };
   }
 
+  /** What some tracks play from a frame on, up to what was told: for whoever takes their place. */
+  enter(tracks: readonly number[], from: number): EngineEvent[] {
+    const round = this.roundOf(from);
+    const events: EngineEvent[] = [];
+    for (const track of tracks) {
+      const plan = this.plans[track];
+      if (!plan) continue;
+      for (const event of enteringEvents(plan, this.originOf(track), from - round))
+        events.push(shifted(event, round));
+    }
+    for (const event of this.between(this.plans, from, this.told, tracks)) events.push(event);
+    return sortEvents(events);
+  }
+
   private originOf(track: number): Origin {
     return { track, startSeconds: this.startSeconds };
   }

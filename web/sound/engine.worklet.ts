@@ -1,35 +1,44 @@
 import {
-  attachAudio,
+  AheadReader,
+  AheadWords,
   BLOCK,
   Engine,
-  prepareInstrument,
+  MAX_POSITIONS,
+  Rings,
   SoundMemory,
   Switcher,
   type EngineEvent,
-  type PreparedInstrument,
   type Rendering,
   type Stretch,
   type WebAssemblyMemory,
 } from '#core/engine/index.ts';
 
 import { LiveQueue } from '#core/performance/index.ts';
-import type { EngineTrackSetup, FromEngine, SoundingVoice, ToEngine, TrackMeter } from './messages.ts';
+import type { FromEngine, SoundingVoice, ToEngine, TrackMeter } from './messages.ts';
+import { Seats } from './seats.ts';
 
 const REPORT_FRAMES = 1600;
-/** Voices that may be fading beside those that sound. */
-const FADING_VOICES = 96;
 /** What still sounds at a stop fades this fast. */
 const LET_GO_SECONDS = 0.12;
 
-/** The engine inside the audio thread. Messages are taken between blocks; `process` allocates nothing. */
+interface Options {
+  memory: WebAssemblyMemory;
+  room: Stretch;
+  words: Int32Array;
+}
+
+/**
+ * The engine inside the audio thread: it plays what hands play, adds what workers render ahead, and runs the hall. Messages are taken
+ * between blocks; `process` allocates nothing.
+ */
 class EngineProcessor extends AudioWorkletProcessor {
-  private readonly sound: SoundMemory;
   private readonly engine: Engine;
-  private readonly instruments = new Map<string, PreparedInstrument>();
-  private setup: EngineTrackSetup[] = [];
-  private playing = false;
+  private readonly rings: Rings;
+  private readonly ahead: AheadReader;
+  private readonly seats: Seats;
   private sinceReport = 0;
   private stolenBefore = 0;
+  private lateBefore = 0;
   private meters: TrackMeter[] = [];
   private readonly renderings = new Map<string, Rendering>();
   private readonly switcher = new Switcher();
@@ -41,37 +50,30 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly silentLeft = new Float32Array(BLOCK);
   private readonly silentRight = new Float32Array(BLOCK);
 
-  constructor({ processorOptions }: { processorOptions: { memory: WebAssemblyMemory; room: Stretch } }) {
+  constructor({ processorOptions: { memory, room, words } }: { processorOptions: Options }) {
     super();
-    this.sound = SoundMemory.within(processorOptions.memory, processorOptions.room);
-    this.engine = new Engine(undefined, this.sound);
-    this.engine.joining = this.switcher;
+    const sound = SoundMemory.within(memory, room);
+    const engine = new Engine(undefined, sound);
+    this.rings = new Rings(sound);
+    this.ahead = new AheadReader(new AheadWords(words), this.rings, sound);
+    engine.ahead = this.ahead;
+    engine.joining = this.switcher;
+    this.engine = engine;
+    this.seats = new Seats(
+      engine,
+      sound,
+      () => true,
+      (voices) => (engine.voiceLimit = voices),
+      (number) => this.tell({ kind: 'passed', number }),
+    );
     this.port.onmessage = ({ data }: MessageEvent<ToEngine>) => this.take(data);
   }
 
   private take(message: ToEngine): void {
     switch (message.kind) {
-      case 'instrument':
-        this.instruments.set(
-          message.instrument.id,
-          prepareInstrument(message.instrument, new Map(), this.sound),
-        );
-        this.setTracks(this.setup);
-        break;
-      case 'audio': {
-        const prepared = this.instruments.get(message.instrumentId);
-        if (prepared) attachAudio(prepared, message.audio, this.sound);
-        break;
-      }
-      case 'gone':
-        this.forget(message.ids);
-        this.tell({ kind: 'passed', number: message.number });
-        break;
-      case 'room':
-        this.sound.add(message.room);
-        break;
-      case 'tracks':
-        this.setTracks(message.tracks);
+      case 'ahead':
+        for (const address of message.rings) this.rings.add(address);
+        this.ahead.setOwners(message.owners);
         break;
       case 'hall':
         this.engine.setHall(message.response);
@@ -80,25 +82,10 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.engine.setHallMix(message.mix);
         break;
       case 'play':
-        this.engine.reset();
-        this.engine.setEvents(message.events);
-        this.playing = true;
-        break;
-      case 'feed':
-        if (this.playing) this.engine.addEvents(message.events);
-        break;
-      case 'replan':
-        if (!this.playing) break;
-        for (const track of message.tracks) this.engine.dropEvents(track, message.frame);
-        this.engine.addEvents(message.events);
-        break;
-      case 'limit':
-        this.engine.voiceLimit = message.voices;
-        this.engine.prepareVoices(message.voices + FADING_VOICES);
+        this.ahead.begin(message.epoch);
         break;
       case 'stop':
-        this.playing = false;
-        this.engine.setEvents([]);
+        this.ahead.stop();
         this.engine.stopAll(LET_GO_SECONDS);
         break;
       case 'live':
@@ -139,36 +126,20 @@ class EngineProcessor extends AudioWorkletProcessor {
           at: 0,
         };
         break;
+      case 'tracks':
+        this.seats.take(message);
+        this.meters = message.tracks.map(() => ({
+          peak: 0,
+          positions: new Array<number>(MAX_POSITIONS).fill(0),
+        }));
+        break;
+      default:
+        this.seats.take(message);
     }
   }
 
   private tell(message: FromEngine, moved: Transferable[] = []): void {
     this.port.postMessage(message, moved);
-  }
-
-  private forget(ids: readonly string[]): void {
-    const gone = ids.map((id) => [id, null] as const);
-    for (const prepared of this.instruments.values()) attachAudio(prepared, gone, this.sound);
-  }
-
-  private setTracks(tracks: EngineTrackSetup[]): void {
-    this.setup = tracks;
-    this.engine.ensureTracks(tracks.length);
-    tracks.forEach(({ instrumentId, mix }, i) => {
-      const track = this.engine.tracks[i];
-      const instrument = instrumentId === null ? null : (this.instruments.get(instrumentId) ?? null);
-      const fresh = track.instrument !== instrument;
-      if (fresh) track.setInstrument(instrument);
-      track.setMix(mix, this.engine.rate);
-      // A track that has never sounded takes its mix at once instead of gliding from unity.
-      if (fresh && !this.playing) track.reset();
-    });
-    this.meters = tracks.map(({ instrumentId }) => ({
-      peak: 0,
-      positions: new Array<number>(
-        instrumentId === null ? 0 : (this.instruments.get(instrumentId)?.positions.length ?? 0),
-      ).fill(0),
-    }));
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
@@ -180,7 +151,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.engine.renderMix(left, right);
     if (this.timing) this.timeBlock(before);
     this.clock += BLOCK;
-    if (this.capture && (this.playing || this.switcher.isPlaying)) this.captureBlock(left, right);
+    if (this.capture && (this.ahead.runs || this.switcher.isPlaying)) this.captureBlock(left, right);
     this.sinceReport += BLOCK;
     if (this.sinceReport >= REPORT_FRAMES) this.report();
     return true;
@@ -210,39 +181,47 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.capture = undefined;
   }
 
-  private report(): void {
-    this.sinceReport = 0;
-    const { engine } = this;
+  /** Levels since the last report: of what workers render and of what hands play, whichever is louder. */
+  private readMeters(): void {
+    const { engine, ahead } = this;
     this.meters.forEach((meter, i) => {
       const track = engine.tracks[i];
-      meter.peak = track.peak;
+      meter.peak = Math.max(track.peak, ahead.takeLevel(i, 0));
       track.peak = 0;
-      meter.positions.forEach((_, p) => {
+      for (let p = 0; p < meter.positions.length; p++) {
         const bus = track.buses[p];
-        if (!bus) return;
-        meter.positions[p] = bus.peak;
-        bus.peak = 0;
-      });
+        meter.positions[p] = Math.max(bus?.peak ?? 0, ahead.takeLevel(i, 1 + p));
+        if (bus) bus.peak = 0;
+      }
     });
+  }
+
+  private report(): void {
+    this.sinceReport = 0;
+    const { engine, ahead } = this;
+    this.readMeters();
+    const stolen = engine.stolen + ahead.stolen;
     this.tell({
       kind: 'state',
-      playing: this.playing,
-      frame: engine.frame,
+      playing: ahead.plays,
+      frame: ahead.frame,
       tracks: this.meters,
       momentary: engine.meter.momentary,
-      voices: engine.voiceCount,
-      stolen: Math.max(0, engine.stolen - this.stolenBefore),
+      voices: engine.voiceCount + ahead.voiceCount,
+      stolen: Math.max(0, stolen - this.stolenBefore),
       givenUp: engine.takeGivenUp(),
+      late: ahead.lateBlocks - this.lateBefore,
       sounding: this.soundingVoices(),
       hearing: this.switcher.isPlaying,
       place: this.switcher.place,
     });
-    this.stolenBefore = engine.stolen;
+    this.stolenBefore = stolen;
+    this.lateBefore = ahead.lateBlocks;
   }
 
   private soundingVoices(): SoundingVoice[] {
     const voices: SoundingVoice[] = [];
-    this.engine.eachVoice(this.setup.length - 1, (key, zone) => {
+    this.engine.eachVoice(this.seats.setup.length - 1, (key, zone) => {
       const [first] = Object.values(zone.samples);
       voices.push({ key, take: zone.take, takes: zone.takes, sample: first?.sample ?? '' });
     });

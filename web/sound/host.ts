@@ -1,40 +1,60 @@
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { Instrument } from '#core/catalogue/index.ts';
-import type { EngineEvent, Rendering, SampleAudio } from '#core/engine/index.ts';
-import type { HallMix, TrackMix } from '#core/mixing/index.ts';
+import type { EngineEvent, GivenUp, Rendering } from '#core/engine/index.ts';
+import type { HallMix } from '#core/mixing/index.ts';
 import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
-import { ENGINE_RATE } from '#core/units/index.ts';
-import workletUrl from './engine.worklet.ts?worker&url';
-import type { EngineTrackSetup, FromEngine, ToEngine } from './messages.ts';
-import { pageMemory, shareRoom } from './page-memory.ts';
+import { RenderingAhead, type Rejoin } from './ahead.ts';
+import { AudioThread } from './audio-thread.ts';
+import type { EngineTrackSetup, FromEngine } from './messages.ts';
+import { shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
+import { PlayersThread, type Heard } from './players-thread.ts';
 
 type StateMessage = Extract<FromEngine, { kind: 'state' }>;
 
-/** An instrument with what of it can be heard, by sample id. */
-interface Heard {
-  instrument: Instrument;
-  audio: ReadonlyMap<string, SampleAudio>;
-}
+/** Nothing joins what somebody else planned: for events that are given as they are. */
+const NOTHING_MORE: Rejoin = () => [];
 
-/** The engine in the audio thread, as the page drives it. It sleeps until something is to be heard. */
+/**
+ * The engine as the page drives it: workers render what is planned, the audio thread adds it and plays what hands play. What it was told
+ * is kept, so that a worker or an audio thread that begins anew knows all of it.
+ */
 class SoundHost {
-  private context: AudioContext | undefined;
-  private node: AudioWorkletNode | undefined;
-  private starting: Promise<void> | undefined;
-  private readonly waiting: ToEngine[] = [];
+  private readonly known = new Map<string, Heard>();
+  private setup: readonly EngineTrackSetup[] = [];
+  private hallMix: HallMix | undefined;
+  private limit: number | undefined;
+  private readonly renderings = new Map<string, Rendering>();
   private readonly listeners = new Set<(state: StateMessage) => void>();
   private captured: ((sound: { left: Float32Array; right: Float32Array }) => void) | undefined;
   private timed: ((milliseconds: Float32Array) => void) | undefined;
   private response: HallResponse | undefined;
-  private readonly told = new Map<string, Heard>();
-  private readonly passing = new Map<number, () => void>();
-  private passes = 0;
-  /** Bytes of room given for tracks so far. */
-  private trackRoom = 0;
+  private shared: SharedRoom | undefined;
+  private hands: PlayersThread | undefined;
+  private toldRings = 0;
+  private givenUp: GivenUp | undefined;
+  private readonly thread = new AudioThread(
+    () => {
+      if (this.shared) takeRoomBack(this.shared);
+      this.shared = shareRoom();
+      return { ...this.shared, words: this.ahead.words.words };
+    },
+    (again) => this.tellAll(again),
+    (message) => this.heard(message),
+    (sentence) => this.fail(sentence),
+  );
+  readonly ahead = new RenderingAhead(
+    this.known,
+    () => this.tellOwners(),
+    (givenUp) => (this.givenUp = givenUp),
+    (sentence) => this.fail(sentence),
+  );
 
   /** Why nothing can be heard, or undefined. */
   trouble: string | undefined;
+  /** Told of every trouble as it comes. */
+  troubled: (sentence: string) => void = () => undefined;
+  /** Called when the audio thread has begun anew: what played has to be played again. */
+  revived: () => void = () => undefined;
 
   /** The shared hall's response, made once. */
   get hall(): HallResponse {
@@ -43,10 +63,8 @@ class SoundHost {
   }
 
   /** Wakes the audio thread; must follow a press of the user's. */
-  async wake(): Promise<void> {
-    this.starting ??= this.start();
-    await this.starting;
-    if (this.context?.state === 'suspended') await this.context.resume();
+  wake(): Promise<void> {
+    return this.thread.wake();
   }
 
   /** Everything the engine reports. */
@@ -55,207 +73,183 @@ class SoundHost {
     return () => this.listeners.delete(listener);
   }
 
-  /** Tells the engine what is loaded of an instrument: the instrument itself once, then only what is new or gone. */
-  setInstrument({ instrument, audio }: Heard): void {
-    let known = this.told.get(instrument.id);
-    if (known?.instrument !== instrument) {
-      known = { instrument, audio: new Map() };
-      this.send({ kind: 'instrument', instrument: withoutEnvelopes(instrument) });
-    }
-    const news = new Map<string, SampleAudio | null>();
-    for (const [id, sample] of audio) if (known.audio.get(id) !== sample) news.set(id, sample);
-    for (const id of known.audio.keys()) if (!audio.has(id)) news.set(id, null);
-    this.told.set(instrument.id, { instrument, audio });
-    if (news.size > 0) this.send({ kind: 'audio', instrumentId: instrument.id, audio: news });
+  /** Tells whoever plays it what is loaded of an instrument. */
+  setInstrument(heard: Heard): void {
+    const { id } = heard.instrument;
+    this.known.set(id, heard);
+    this.hands?.update(id);
+    this.ahead.update(id);
   }
 
-  /** Tells the engine that samples are no longer there. @returns when nothing of them is read any more */
-  forget(ids: readonly string[]): Promise<void> {
-    if (!this.node) {
-      this.send({ kind: 'gone', ids, number: 0 });
-      return Promise.resolve();
-    }
-    const number = ++this.passes;
-    this.send({ kind: 'gone', ids, number });
-    return new Promise((resolve) => this.passing.set(number, resolve));
+  /** Tells everybody that samples are no longer there. @returns when nothing of them is read any more */
+  async forget(ids: readonly string[]): Promise<void> {
+    await Promise.all([this.hands?.forget(ids), this.ahead.forget(ids)]);
   }
 
-  setTracks(tracks: EngineTrackSetup[]): void {
+  setTracks(tracks: readonly EngineTrackSetup[]): void {
+    this.setup = tracks;
     try {
-      this.giveRoom(tracks);
+      this.ahead.setTracks(tracks);
+      this.seatHands();
     } catch (error) {
       // Without memory for sound everything else works; whoever presses Play is told.
-      this.fail((error as Error).message);
-      return;
+      this.trouble = (error as Error).message;
     }
-    this.send({ kind: 'tracks', tracks });
   }
 
-  /** Sees to it that the engine has room for tracks. */
-  private giveRoom(tracks: readonly EngineTrackSetup[]): void {
-    const needed = tracks.reduce((sum, { mix }) => sum + trackBytes(mix), 0);
-    if (needed <= this.trackRoom) return;
-    const bytes = needed - this.trackRoom + SPARE_BYTES;
-    const from = pageMemory().allocate(bytes);
-    this.trackRoom += bytes;
-    this.send({ kind: 'room', room: { from, to: from + bytes } });
+  private seatHands(): void {
+    this.hands?.setTracks(
+      this.setup.map((track) => (track.byHand ? track : { ...track, instrumentId: null })),
+    );
   }
 
   setHallMix(mix: HallMix): void {
-    this.send({ kind: 'hallMix', mix });
+    this.hallMix = mix;
+    this.thread.send({ kind: 'hallMix', mix });
   }
 
-  async play(events: EngineEvent[]): Promise<void> {
+  /**
+   * Begins a performance with its first events.
+   * @param rejoin what it is made of from a frame on, for a worker that takes another's place
+   */
+  async play(events: readonly EngineEvent[], rejoin: Rejoin = NOTHING_MORE): Promise<void> {
     await this.wake();
     // A cue and a phrase that is listened to do not sound together.
-    this.send({ kind: 'quiet' });
-    this.send({ kind: 'play', events });
+    this.thread.send({ kind: 'quiet' });
+    const epoch = this.ahead.play(events, rejoin);
+    this.thread.send({ kind: 'play', epoch });
   }
 
   /** What comes after what was told. */
-  feed(events: EngineEvent[]): void {
-    if (events.length > 0) this.send({ kind: 'feed', events });
+  feed(events: readonly EngineEvent[]): void {
+    this.ahead.feed(events);
   }
 
   /** What takes the place of what some tracks were told. */
   change(change: FeedChange): void {
-    this.send({ kind: 'replan', ...change });
+    this.ahead.change(change);
   }
 
-  /** How many voices may sound at once. */
+  /** How many voices may sound at once on each core. */
   setVoiceLimit(voices: number): void {
-    this.send({ kind: 'limit', voices });
+    this.limit = voices;
+    this.hands?.setLimit(voices);
+    this.ahead.setLimit(voices);
   }
 
   stop(): void {
-    this.send({ kind: 'stop' });
+    this.ahead.rest();
+    this.thread.send({ kind: 'stop' });
   }
 
   async live(events: LiveEvent[]): Promise<void> {
     if (events.length === 0) return;
     await this.wake();
-    this.send({ kind: 'live', events });
+    // What is played before the instrument is there would be lost; it comes a moment late instead.
+    await this.hands?.settled();
+    this.thread.send({ kind: 'live', events });
+    this.ahead.ride(events.flatMap(({ afterSeconds, event }) => (afterSeconds > 0 ? [] : [event])));
   }
 
   /** Lets go of everything on one track and drops what was still to come there. */
   hush(track: number): void {
-    this.send({ kind: 'hush', track });
+    this.thread.send({ kind: 'hush', track });
   }
 
   /** Hands renderings over, so that they can be heard by name. */
   setRenderings(renderings: Map<string, Rendering>): void {
-    this.send({ kind: 'renderings', renderings });
+    for (const [name, one] of renderings) this.renderings.set(name, one);
+    this.thread.send({ kind: 'renderings', renderings });
   }
 
   /** Forgets all renderings but these. */
   keepRenderings(names: string[]): void {
-    this.send({ kind: 'keepRenderings', names });
+    for (const name of this.renderings.keys()) if (!names.includes(name)) this.renderings.delete(name);
+    this.thread.send({ kind: 'keepRenderings', names });
   }
 
   /** Plays a rendering from a frame on. */
   async hear(name: string, place: number, repeat: boolean): Promise<void> {
     await this.wake();
-    this.send({ kind: 'hear', name, place, repeat });
+    this.thread.send({ kind: 'hear', name, place, repeat });
   }
 
   /** Goes over to another rendering at the same place, without a gap. */
   changeRendering(name: string): void {
-    this.send({ kind: 'change', name });
+    this.thread.send({ kind: 'change', name });
   }
 
   /** Ends what is heard of a rendering. */
   quiet(): void {
-    this.send({ kind: 'quiet' });
+    this.thread.send({ kind: 'quiet' });
   }
 
   /** The next frames of playing as the worklet makes them; for tests and measurements of what is really heard. */
   capture(frames: number): Promise<{ left: Float32Array; right: Float32Array }> {
-    this.send({ kind: 'capture', frames });
+    this.thread.send({ kind: 'capture', frames });
     return new Promise((resolve) => (this.captured = resolve));
   }
 
   /** Times the next blocks by a clock that something else keeps running in shared memory, in milliseconds each. */
   timeBlocks(clock: Float64Array, blocks: number): Promise<Float32Array> {
-    this.send({ kind: 'clock', clock, blocks });
+    this.thread.send({ kind: 'clock', clock, blocks });
     return new Promise((resolve) => (this.timed = resolve));
   }
 
   /** Seconds of sound that the browser has taken so far. */
   get playedSeconds(): number {
-    return this.context?.currentTime ?? 0;
+    return this.thread.playedSeconds;
   }
 
-  private send(message: ToEngine): void {
-    if (this.node) this.node.port.postMessage(message);
-    else this.waiting.push(message);
+  /** Tells an audio thread that has just begun everything that lasts. */
+  private tellAll(again: boolean): void {
+    const { thread } = this;
+    this.hands?.end(() => undefined);
+    const hands = new PlayersThread((message) => thread.send(message), this.known, true);
+    this.hands = hands;
+    thread.send({ kind: 'hall', response: this.hall });
+    if (this.hallMix) thread.send({ kind: 'hallMix', mix: this.hallMix });
+    if (this.limit !== undefined) hands.setLimit(this.limit);
+    this.toldRings = 0;
+    this.tellOwners();
+    this.seatHands();
+    thread.send({ kind: 'renderings', renderings: this.renderings });
+    this.trouble = undefined;
+    if (again) this.revived();
   }
 
-  private async start(): Promise<void> {
-    try {
-      const context = new AudioContext({ sampleRate: ENGINE_RATE, latencyHint: 'interactive' });
-      await context.audioWorklet.addModule(workletUrl);
-      const node = new AudioWorkletNode(context, 'farlo-engine', {
-        numberOfInputs: 0,
-        outputChannelCount: [2],
-        processorOptions: shareRoom(),
-      });
-      node.connect(context.destination);
-      node.onprocessorerror = () =>
-        this.fail('The audio engine has stopped. Load the page again; your work is kept.');
-      node.port.onmessage = ({ data }: MessageEvent<FromEngine>) => {
-        if (data.kind === 'state') for (const listener of this.listeners) listener(data);
-        else if (data.kind === 'passed') {
-          this.passing.get(data.number)?.();
-          this.passing.delete(data.number);
-        } else if (data.kind === 'captured') this.captured?.(data);
-        else this.timed?.(data.milliseconds);
-      };
-      this.context = context;
-      this.node = node;
-      this.send({ kind: 'hall', response: this.hall });
-      for (const message of this.waiting.splice(0)) this.send(message);
-    } catch (error) {
-      this.starting = undefined;
-      this.fail(
-        `The browser gives no sound (${(error as Error).message}). Check its sound settings and press again.`,
-      );
-      throw error;
+  private tellOwners(): void {
+    if (!this.thread.isThere) return;
+    const { rings, owners } = this.ahead;
+    this.thread.send({ kind: 'ahead', rings: rings.slice(this.toldRings), owners: [...owners] });
+    this.toldRings = rings.length;
+  }
+
+  private heard(message: FromEngine): void {
+    switch (message.kind) {
+      case 'state': {
+        this.ahead.watch();
+        const state = { ...message, givenUp: message.givenUp ?? this.givenUp ?? null };
+        this.givenUp = undefined;
+        for (const listener of this.listeners) listener(state);
+        break;
+      }
+      case 'passed':
+        this.hands?.passed(message.number);
+        break;
+      case 'captured':
+        this.captured?.(message);
+        break;
+      case 'timed':
+        this.timed?.(message.milliseconds);
+        break;
     }
   }
 
   private fail(sentence: string): void {
     this.trouble = sentence;
+    this.troubled(sentence);
   }
-}
-
-/** Room is given for this much more than is needed, so that not every new track asks for some. */
-const SPARE_BYTES = 2 ** 20;
-/** What a track takes at least, and each of its positions: a block, and a ring for a delay of up to 100 ms. */
-const TRACK_BYTES = 2048;
-const POSITION_BYTES = 2048;
-const RING_BYTES = 2 * 65_536;
-
-/** Room that a track takes in the engine at most. */
-function trackBytes(mix: TrackMix): number {
-  const positions = Object.values(mix.positions);
-  const delayed = positions.filter(({ delayMs }) => delayMs > 0).length;
-  return TRACK_BYTES + positions.length * POSITION_BYTES + delayed * RING_BYTES;
-}
-
-/** The engine has no use for what was measured; left out, an instrument is a fraction of its size. */
-function withoutEnvelopes(instrument: Instrument): Instrument {
-  return {
-    ...instrument,
-    articulations: instrument.articulations.map((articulation) => ({
-      ...articulation,
-      zones: articulation.zones.map((zone) => ({
-        ...zone,
-        samples: Object.fromEntries(
-          Object.entries(zone.samples).map(([position, { sample }]) => [position, { sample }]),
-        ),
-      })),
-    })),
-  };
 }
 
 export const soundHost = new SoundHost();

@@ -37,10 +37,14 @@ export interface SharedRoom {
   room: Stretch;
 }
 
-/** Room for an engine in another thread. @param bytes beyond what every engine needs @throws FarloError `sound.memory` */
-export function shareRoom(bytes = 0): SharedRoom {
+/**
+ * Room for an engine in another thread.
+ * @param bytes beyond what every engine needs; @param own what it needs itself
+ * @throws FarloError `sound.memory`
+ */
+export function shareRoom(bytes = 0, own = ENGINE_BYTES): SharedRoom {
   const sound = pageMemory();
-  const size = ENGINE_BYTES + bytes;
+  const size = own + bytes;
   const from = sound.allocate(size);
   return { memory: sound.memory, room: { from, to: from + size } };
 }

@@ -82,4 +82,16 @@ export const meters: {
   /** Voices given up since the page was opened, and the last of them. */
   givenUpCount: number;
   givenUp: GivenUpHere | undefined;
-} = { tracks: {}, momentary: -Infinity, voices: 0, stolen: 0, givenUpCount: 0, givenUp: undefined };
+  /** Blocks of workers that came too late since the page was opened, and when the last of them was missed. */
+  lateBlocks: number;
+  lateAt: number;
+} = {
+  tracks: {},
+  momentary: -Infinity,
+  voices: 0,
+  stolen: 0,
+  givenUpCount: 0,
+  givenUp: undefined,
+  lateBlocks: 0,
+  lateAt: 0,
+};

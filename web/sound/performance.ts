@@ -1,6 +1,5 @@
 import { toast } from 'sonner';
 import type { GivenUp } from '#core/engine/index.ts';
-import type { TrackMix } from '#core/mixing/index.ts';
 import { orderedTracks } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
@@ -8,33 +7,39 @@ import { tellLimit, tryMachine, useCapacity } from './capacity.ts';
 import { releaseHands, takeMidi } from './hands.ts';
 import { soundHost } from './host.ts';
 import { useInstruments, wantInstrument } from './instruments.ts';
+import type { EngineTrackSetup } from './messages.ts';
 import { receiveMidi } from './midi.ts';
 import { soundOf } from './mixes.ts';
 import { meters, usePerformance } from './performance-state.ts';
 import { planAll } from './planning.ts';
-import { hearWhere } from './transport.ts';
+import { hearWhere, playOn } from './transport.ts';
 
 /** Edits that come one after the other, as in a drag, are planned together. */
 const PLAN_AFTER_MS = 40;
 
 let planTimer: ReturnType<typeof setTimeout> | undefined;
-let sentTracks: { instrumentId: string | null; mix: TrackMix }[] = [];
+let sentTracks: EngineTrackSetup[] = [];
+/** Tracks that hands play or have played. */
+const byHand = new Set<string>();
 let sentHall = '';
 
 /** Tells the engine the mix, when it is another than before. */
 function tellMix(): void {
   const { records, templateId } = useDocuments.getState();
+  const { taken, trackId } = usePerformance.getState();
   const setups = orderedTracks(records).map((track) => {
     const { instrumentId, mix } = soundOf(records, track);
-    return { instrumentId, mix };
+    // Whatever hands have once played may sound of them for a while.
+    if (track.id === trackId) byHand.add(track.id);
+    return { instrumentId, mix, byHand: byHand.has(track.id) };
   });
-  const { taken } = usePerformance.getState();
-  if (taken) setups.push({ instrumentId: taken.instrumentId, mix: taken.mix });
+  if (taken) setups.push({ instrumentId: taken.instrumentId, mix: taken.mix, byHand: true });
   const same =
     setups.length === sentTracks.length &&
-    setups.every(
-      ({ instrumentId, mix }, i) => sentTracks[i].instrumentId === instrumentId && sentTracks[i].mix === mix,
-    );
+    setups.every(({ instrumentId, mix, byHand }, i) => {
+      const sent = sentTracks[i];
+      return sent.instrumentId === instrumentId && sent.mix === mix && sent.byHand === byHand;
+    });
   if (!same) soundHost.setTracks(setups);
   sentTracks = setups;
   const template = itemOf(records, 'template', templateId);
@@ -64,6 +69,11 @@ function noteGivenUp({ track, key, why }: GivenUp): void {
   meters.givenUp = { whose, key, why, at: Date.now() };
 }
 
+function noteLate(blocks: number): void {
+  meters.lateBlocks += blocks;
+  meters.lateAt = Date.now();
+}
+
 /** Idle for so long after the page was opened, the machine is tried once. */
 const TRY_AFTER_MS = 20_000;
 
@@ -88,7 +98,7 @@ export function startPerformance(): void {
   useInstruments.subscribe((state, before) => state.loads !== before.loads && follow());
   useOwnHearing.subscribe(follow);
   usePerformance.subscribe((state, before) => {
-    if (state.taken !== before.taken) tellMix();
+    if (state.taken !== before.taken || state.trackId !== before.trackId) tellMix();
     if (state.trial !== before.trial) {
       tellMix();
       planAll();
@@ -100,11 +110,14 @@ export function startPerformance(): void {
     meters.stolen = state.stolen;
     meters.givenUpCount += state.stolen;
     if (state.givenUp) noteGivenUp(state.givenUp);
+    if (state.late > 0) noteLate(state.late);
     orderedTracks(useDocuments.getState().records).forEach((track, i) => {
       if (state.tracks[i]) meters.tracks[track.id] = state.tracks[i];
     });
     hearWhere(state.frame, state.playing && state.voices === 0);
   });
+  soundHost.troubled = (sentence) => toast.error(sentence);
+  soundHost.revived = playOn;
   // What was opened before this was loaded.
   follow();
   tellLimit();

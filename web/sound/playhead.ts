@@ -14,9 +14,13 @@ export const playing: {
   toldAt: number;
 } = { startSeconds: 0, loopFrames: null, frame: 0, toldAt: 0 };
 
+/** The engine tells thirty times a second; when it has told nothing for so long, the sound is paused. */
+const PAUSED_MS = 400;
+
 /** Frames since playing began, now. */
 export function playedFrames(): number {
-  return playing.frame + ((performance.now() - playing.toldAt) / 1000) * ENGINE_RATE;
+  const since = Math.min(PAUSED_MS, performance.now() - playing.toldAt);
+  return playing.frame + (since / 1000) * ENGINE_RATE;
 }
 
 /** Where the playhead is now, in ticks. */

@@ -5,7 +5,7 @@ import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { usePerformance } from './performance-state.ts';
-import { playedFrames, playheadTick, playing } from './playhead.ts';
+import { playheadTick, playing } from './playhead.ts';
 import { whatIsMissing, whenReady } from './readiness.ts';
 
 /** A loop shorter than this would be a tone of its own. */
@@ -13,8 +13,8 @@ const LEAST_LOOP_FRAMES = ENGINE_RATE / 20;
 
 /** The engine is told so much ahead: long enough for a page that is busy, short enough to cost nothing. */
 const AHEAD_FRAMES = 2 * ENGINE_RATE;
-/** A change takes effect so long after what was last heard of the engine. */
-const CHANGE_FRAMES = ENGINE_RATE / 10;
+/** A change has so long to reach those who render ahead. */
+const CHANGE_FRAMES = ENGINE_RATE / 20;
 
 let feed: Feed | undefined;
 
@@ -45,7 +45,8 @@ export async function play(): Promise<void> {
   await playNow();
 }
 
-async function playNow(): Promise<void> {
+/** @param place where to play from, in ticks; the resting place unless given */
+async function playNow(place?: number): Promise<void> {
   stopWaiting = undefined;
   usePerformance.setState({ preparing: false });
   const { records, cueId } = useDocuments.getState();
@@ -53,7 +54,7 @@ async function playNow(): Promise<void> {
   const cue = cueOf(records, cueId);
   const tempo = tempoOf(records);
   const loop = looping && cue && cue.loopEndTick > cue.loopStartTick ? cue : undefined;
-  const from = loop ? loop.loopStartTick : restTick;
+  const from = place ?? (loop ? loop.loopStartTick : restTick);
   const startSeconds = tempo.toSeconds(from);
   const loopFrames = loop
     ? Math.max(
@@ -62,9 +63,12 @@ async function playNow(): Promise<void> {
       )
     : null;
   Object.assign(playing, { startSeconds, loopFrames });
-  feed = new Feed(startSeconds, loopFrames);
+  const next = new Feed(startSeconds, loopFrames);
+  feed = next;
   try {
-    await soundHost.play(feed.begin(plansByTrack(), AHEAD_FRAMES));
+    await soundHost.play(next.begin(plansByTrack(), AHEAD_FRAMES), (tracks, frame) =>
+      next.enter(tracks, frame),
+    );
   } catch {
     toast.error(soundHost.trouble ?? 'The browser gives no sound.');
     return;
@@ -93,6 +97,12 @@ export function locate(tick: number): void {
   if (usePerformance.getState().playing) void play();
 }
 
+/** Goes on where it was after the sound had to begin anew. */
+export function playOn(): void {
+  const { playing: plays, looping } = usePerformance.getState();
+  if (plays) void playNow(looping ? undefined : playheadTick());
+}
+
 export function toggleLoop(): void {
   usePerformance.setState(({ looping }) => ({ looping: !looping }));
   if (usePerformance.getState().playing) void play();
@@ -101,7 +111,7 @@ export function toggleLoop(): void {
 /** Lets what plays go on with plans that changed. */
 export function replan(): void {
   if (!usePerformance.getState().playing) return;
-  const change = feed?.change(plansByTrack(), Math.round(playedFrames()) + CHANGE_FRAMES);
+  const change = feed?.change(plansByTrack(), soundHost.ahead.nextFrame + CHANGE_FRAMES);
   if (change) soundHost.change(change);
 }
 
