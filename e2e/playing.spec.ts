@@ -32,7 +32,7 @@ test('notes over the limit of the machine give way, and the meter says which, wh
   const help = page.getByRole('dialog', { name: 'Notes and machine' });
   await expect(help.getByText('None has had to give way.')).toBeVisible();
   await help.getByRole('button', { name: /Try this machine/ }).click();
-  await expect(help.getByText(/This machine managed \d+/)).toBeVisible();
+  await expect(help.getByText(/This machine managed \d+ on a core/)).toBeVisible();
   const limit = help.getByLabel('Notes that may sound at once');
   expect(Number(await limit.inputValue())).toBeGreaterThanOrEqual(16);
   await limit.fill('3');

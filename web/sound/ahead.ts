@@ -20,6 +20,8 @@ import { PlayersThread, type Heard } from './players-thread.ts';
 const PLAYERS_BYTES = 4 * 2 ** 20;
 /** A worker that has written nothing for so many blocks that were read (half a second) is taken for dead. */
 const DEAD_BLOCKS = 200;
+/** A new one has so long to begin, with all its instruments to make ready: 5 s. */
+const START_BLOCKS = 1875;
 /** Who takes a dead worker's place begins so far ahead: 0.2 s. */
 const REJOIN_BLOCKS = 75;
 /** Replaced more often than this within a minute, a worker is given up. */
@@ -31,6 +33,8 @@ interface AheadWorker {
   worker: Worker;
   thread: PlayersThread;
   shared: SharedRoom;
+  /** Block from which on something is to be expected of it. */
+  from: number;
 }
 
 /** What a performance is made of, for a worker that joins it. */
@@ -115,6 +119,7 @@ export class RenderingAhead {
     this.rejoin = rejoin;
     this.sizeWorkers();
     this.deal(false);
+    for (const one of this.workers) one.from = 0;
     this.each((own, worker) =>
       tell(worker, { kind: 'play', epoch: this.epoch, events: events.filter(own), block: 0 }),
     );
@@ -152,9 +157,10 @@ export class RenderingAhead {
   /** Looks whether all workers are alive. */
   watch(): void {
     if (!this.plays || this.words.epoch !== this.epoch) return;
-    this.workers.forEach((_, index) => {
+    this.workers.forEach(({ from }, index) => {
       const written = this.words.epochOf(index) === this.epoch ? this.words.writtenBy(index) : 0;
-      if (this.owners.includes(index) && this.words.read - written > DEAD_BLOCKS) this.replace(index);
+      if (this.owners.includes(index) && this.words.read - Math.max(written, from) > DEAD_BLOCKS)
+        this.replace(index);
     });
   }
 
@@ -196,7 +202,7 @@ export class RenderingAhead {
       event.preventDefault();
       if (this.workers[index]?.worker === worker) this.replace(index);
     };
-    return { worker, thread, shared };
+    return { worker, thread, shared, from: 0 };
   }
 
   private noteCost(track: number, cost: number): void {
@@ -225,6 +231,7 @@ export class RenderingAhead {
     if (!this.rejoin) return;
     const tracks = this.tracksOf(index);
     const block = this.words.epoch === this.epoch ? this.words.read + REJOIN_BLOCKS : 0;
+    this.workers[index].from = block + START_BLOCKS;
     tell(this.workers[index].worker, {
       kind: 'play',
       epoch: this.epoch,

@@ -185,13 +185,15 @@ class SoundHost {
   }
 
   /** The next frames of playing as the worklet makes them; for tests and measurements of what is really heard. */
-  capture(frames: number): Promise<{ left: Float32Array; right: Float32Array }> {
+  async capture(frames: number): Promise<{ left: Float32Array; right: Float32Array }> {
+    await this.wake();
     this.thread.send({ kind: 'capture', frames });
     return new Promise((resolve) => (this.captured = resolve));
   }
 
   /** Times the next blocks by a clock that something else keeps running in shared memory, in milliseconds each. */
-  timeBlocks(clock: Float64Array, blocks: number): Promise<Float32Array> {
+  async timeBlocks(clock: Float64Array, blocks: number): Promise<Float32Array> {
+    await this.wake();
     this.thread.send({ kind: 'clock', clock, blocks });
     return new Promise((resolve) => (this.timed = resolve));
   }

@@ -1,3 +1,4 @@
+import { CoresChoice } from '../../app/cores-choice.tsx';
 import { useEffect, useState } from 'react';
 import type { BounceFigures } from '#core/deliver/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
@@ -8,7 +9,6 @@ import {
   zipFiles,
   type BounceWishes,
 } from '../../sound/deliver.ts';
-import { chooseCores, coresWanted, machineCores } from '../../sound/cores.ts';
 import type { BounceFormat } from '../../sound/file-writer.ts';
 import { useInstruments } from '../../sound/instruments.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
@@ -101,7 +101,6 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
   const [format, setFormat] = useState<BounceFormat>('i24');
   const [written, setWritten] = useState<Written>('mix');
   const [zipped, setZipped] = useState(true);
-  const [cores, setCores] = useState(coresWanted);
   const [running, setRunning] = useState<{ cancel: () => void; zips: boolean }>();
   const [progress, setProgress] = useState<Progress>({ frames: 0, endFrame: 1 });
   const [trouble, setTrouble] = useState<string>();
@@ -116,7 +115,7 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
     try {
       const bounce = startBounce(
         bounceOrder(PRE_ROLL_SECONDS, asHeard),
-        { format, workers: cores, ...wishesFor(written) },
+        { format, ...wishesFor(written) },
         (frames, endFrame) => setProgress({ frames, endFrame }),
       );
       setRunning({ cancel: bounce.cancel, zips: false });
@@ -192,20 +191,7 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
             { value: 'f32', text: 'WAV, 32-bit float, 48 kHz' },
           ]}
         />
-        <Choice
-          label="Cores"
-          value={String(cores)}
-          disabled={busy}
-          onChange={(event) => {
-            const count = Number(event.target.value);
-            chooseCores(count === machineCores() ? undefined : count);
-            setCores(count);
-          }}
-          options={Array.from({ length: Math.max(machineCores(), cores) }, (_, i) => ({
-            value: String(i + 1),
-            text: i + 1 === machineCores() ? `All (${i + 1})` : String(i + 1),
-          }))}
-        />
+        <CoresChoice disabled={busy} />
       </div>
       {hearsLess && (
         <Notice tone="straw">
