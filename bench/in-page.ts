@@ -1,7 +1,7 @@
 import type { InstrumentReport, LibrarySummary, SessionInfo } from '#api/index.ts';
 import type { BounceOrder } from '#core/deliver/index.ts';
 import { heavyMix, heavyOrder, heldVoices, letGo } from './fixtures.ts';
-import { heavyInstrument } from '#core/engine/index.ts';
+import { heavyInstrument, sortEvents, type EngineEvent } from '#core/engine/index.ts';
 
 /** Figures taken inside the running page; bundled and injected by `bench/run.mjs`. */
 
@@ -94,9 +94,25 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
   if (!farlo) throw new Error('no measuring handle');
   const { instrument, audio } = heavyInstrument();
   farlo.soundHost.setInstrument({ instrument, audio });
-  farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix, byHand: false }]);
-  await farlo.soundHost.play(heldVoices(1, 32));
+  // By hand, so that the audio thread has all of it to do.
+  farlo.soundHost.setTracks([{ instrumentId: 'heavy', mix: heavyMix, byHand: true }]);
+  await farlo.soundHost.wake();
+  await farlo.soundHost.live(heldVoices(1, 32).map((event) => ({ afterSeconds: 0, event })));
   await new Promise((resolve) => setTimeout(resolve, 2000));
+  const keeper = await keepClock();
+  const [played, clock] = [farlo.soundHost.playedSeconds, performance.now()];
+  const times = await farlo.soundHost.timeBlocks(keeper.clock, seconds * 375);
+  const behind = (performance.now() - clock) / 1000 - (farlo.soundHost.playedSeconds - played);
+  keeper.end();
+  farlo.soundHost.stop();
+  return {
+    p99Milliseconds: [...times].sort((a, b) => a - b)[Math.floor(times.length * 0.99)],
+    behindSeconds: behind,
+  };
+}
+
+/** A clock in shared memory that a worker keeps running: the audio thread has none. */
+async function keepClock(): Promise<{ clock: Float64Array; end: () => void }> {
   const memory = new SharedArrayBuffer(8);
   const keeper = new Worker(
     URL.createObjectURL(
@@ -105,15 +121,103 @@ export async function live(seconds: number): Promise<{ p99Milliseconds: number; 
   );
   keeper.postMessage(memory);
   await new Promise((resolve) => setTimeout(resolve, 300));
-  const [played, clock] = [farlo.soundHost.playedSeconds, performance.now()];
-  const times = await farlo.soundHost.timeBlocks(new Float64Array(memory), seconds * 375);
-  const behind = (performance.now() - clock) / 1000 - (farlo.soundHost.playedSeconds - played);
-  keeper.terminate();
-  farlo.soundHost.stop();
+  return { clock: new Float64Array(memory), end: () => keeper.terminate() };
+}
+
+const STRESS_TRACKS = 60;
+const STRESS_POSITIONS = ['a', 'b', 'c', 'd', 'e'];
+/** Notes last so long, one after the other, so that there are always some that begin. */
+const NOTE_FRAMES = 36_000;
+
+/** What a stressed machine does. */
+export interface Stress {
+  /** Notes that sounded at once, on average; those that ring out among them. */
+  sounding: number;
+  /** Share of a core that the audio thread and the workers took. */
+  audioShare: number;
+  workerShares: number[];
+  /** Share of blocks that came too late, and voices given up for it. */
+  lateShare: number;
+  givenUp: number;
+}
+
+/** A template of 60 tracks from five positions, two layers each, low-pass and hall on, played live: so many notes a track at once. */
+export async function stress(notes: number, seconds: number): Promise<Stress> {
+  const farlo = window.farloMeasuring;
+  if (!farlo) throw new Error('no measuring handle');
+  const { soundHost, meters } = farlo;
+  const made = heavyInstrument(2, 4000, STRESS_POSITIONS);
+  const instrument = { ...made.instrument, id: 'stress' };
+  soundHost.setInstrument({ instrument, audio: made.audio });
+  const positions = Object.fromEntries(
+    STRESS_POSITIONS.map((id) => [id, Object.values(heavyMix.positions)[0]]),
+  );
+  const mix = { ...heavyMix, gainDb: -20, positions };
+  soundHost.setTracks(
+    Array.from({ length: STRESS_TRACKS }, () => ({ instrumentId: 'stress', mix, byHand: false })),
+  );
+  soundHost.setVoiceLimit(512);
+  const keeper = await keepClock();
+  await soundHost.play(stressEvents(notes, seconds + 3));
+  await new Promise((resolve) => setTimeout(resolve, 1500));
+  const before = { late: meters.lateBlocks, givenUp: meters.givenUpCount, busy: soundHost.ahead.busy };
+  const begun = performance.now();
+  const sounding: number[] = [];
+  const counting = setInterval(() => sounding.push(meters.voices), 100);
+  const times = await soundHost.timeBlocks(keeper.clock, seconds * 375);
+  const wall = performance.now() - begun;
+  clearInterval(counting);
+  keeper.end();
+  const busy = soundHost.ahead.busy;
+  soundHost.stop();
+  await new Promise((resolve) => setTimeout(resolve, 500));
   return {
-    p99Milliseconds: [...times].sort((a, b) => a - b)[Math.floor(times.length * 0.99)],
-    behindSeconds: behind,
+    sounding: Math.round(sounding.reduce((sum, count) => sum + count, 0) / sounding.length),
+    audioShare: times.reduce((sum, time) => sum + time, 0) / wall,
+    workerShares: busy.map((now, i) => ((now - before.busy[i]) >>> 0) / 1000 / wall),
+    lateShare: (meters.lateBlocks - before.late) / times.length / busy.length,
+    givenUp: meters.givenUpCount - before.givenUp,
   };
+}
+
+function stressEvents(notes: number, seconds: number): EngineEvent[] {
+  const events: EngineEvent[] = [];
+  for (let track = 0; track < STRESS_TRACKS; track++) {
+    events.push({ kind: 'control', frame: 0, track, controller: 1, value: 64 });
+    for (let v = 0; v < notes; v++) {
+      const first = ((track * 7 + v * 13) % 36) * 1000;
+      for (let frame = first - NOTE_FRAMES, n = 0; frame < seconds * 48_000; frame += NOTE_FRAMES, n++) {
+        const sound = track * 1_000_000 + v * 10_000 + n;
+        const key = 57 + ((v * 5 + n * 7 + track) % 24);
+        const start = Math.max(0, frame);
+        events.push(
+          {
+            kind: 'start',
+            frame: start,
+            track,
+            sound,
+            articulation: 0,
+            role: 'attack',
+            key,
+            velocity: 90,
+            fromKey: 0,
+            take: 0,
+            offsetSeconds: 0,
+            fadeInSeconds: 0,
+          },
+          {
+            kind: 'stop',
+            frame: Math.max(start + 1, frame + NOTE_FRAMES),
+            track,
+            sound,
+            fadeSeconds: 0.05,
+            release: false,
+          },
+        );
+      }
+    }
+  }
+  return sortEvents(events);
 }
 
 /** P10: bytes that are given out in the sound's memory, counted, against what the machine holds for it. */

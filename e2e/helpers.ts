@@ -18,8 +18,10 @@ export async function enter(page: Page, person = 'Ilse Marrow'): Promise<void> {
 export async function loaded(page: Page): Promise<void> {
   await page.waitForFunction(
     () => {
-      const loads = Object.values(window.farloMeasuring?.useInstruments.getState().loads ?? {});
-      return loads.length > 0 && loads.every((load) => load.complete);
+      const farlo = window.farloMeasuring;
+      const loads = Object.values(farlo?.useInstruments.getState().loads ?? {});
+      const waiting = farlo?.whatIsMissing().waiting.length ?? 1;
+      return loads.length > 0 && loads.every((load) => load.complete) && waiting === 0;
     },
     undefined,
     { timeout: 60_000 },

@@ -152,6 +152,10 @@ await runScript(async () => {
     const ratio = await page.evaluate(() => window.bench.engineAgainstGraph());
     const bounceSpeed = await page.evaluate((seconds) => window.bench.bounceSpeed(seconds), BOUNCE_SECONDS);
     const live = await page.evaluate((seconds) => window.bench.live(seconds), LIVE_SECONDS);
+    say('A template of 60 tracks from five positions …');
+    const stress = [];
+    for (const notes of [1, 2, 3, 4])
+      stress.push({ notes: 60 * notes, ...(await page.evaluate((n) => window.bench.stress(n, 8), notes)) });
     const large = await measureLarge(page, folder, port, inPage);
     say('A report of 24 techniques from five positions …');
     await page.goto(`http://127.0.0.1:${port}/shelf`);
@@ -266,6 +270,19 @@ await runScript(async () => {
     const off = (Math.abs(memory.held - memory.counted) / memory.held) * 100;
     row('P10', 'memory counted against memory held', off, '% off', '≤ 2', off <= 2);
     console.table(rows.map(({ id, what, figure, unit, bar, met }) => ({ id, what, figure, unit, bar, met })));
+    const percent = (share) => `${(share * 100).toFixed(1)} %`;
+    say('60 tracks from five positions, two layers each, with low-pass and hall, live:');
+    console.table(
+      stress.map(({ notes, sounding, audioShare, workerShares, lateShare, givenUp }) => ({
+        'notes written': notes,
+        sounding,
+        'audio thread': percent(audioShare),
+        workers: workerShares.map(percent).join(', '),
+        'blocks late': percent(lateShare),
+        'given up': givenUp,
+      })),
+    );
+    rows.push({ id: 'Stress', what: 'live template, by notes written', figure: stress });
     writeFileSync(join(root, 'bench', 'results.json'), JSON.stringify(rows, null, 2) + '\n');
   } finally {
     await server?.stop();

@@ -5,19 +5,20 @@ import type { SampleAudio } from './prepared.ts';
 export const HEAVY_POSITIONS = ['a', 'b', 'c', 'd'];
 
 /**
- * Four positions, two layers that cross at the middle of controller 1, a low-pass, a loop: everything on. A machine is tried by
- * it, and the bench measures by it.
- * @param cutoffHz 0 for no low-pass
+ * Two layers that cross at the middle of controller 1, a low-pass, a loop: everything on. A machine is tried by it, and the bench
+ * measures by it.
+ * @param cutoffHz 0 for no low-pass; @param positions four unless given
  */
 export function heavyInstrument(
   layers = 2,
   cutoffHz = 4000,
+  positions: readonly string[] = HEAVY_POSITIONS,
 ): { instrument: Instrument; audio: Map<string, SampleAudio> } {
   const audio = new Map<string, SampleAudio>();
   const frames = 96_000;
   const zones = Array.from({ length: layers }, (_, layer): Zone => {
     const samples: Zone['samples'] = {};
-    for (const position of HEAVY_POSITIONS) {
+    for (const position of positions) {
       const memory = new SharedArrayBuffer(frames * 4);
       const data = new Int16Array(memory);
       for (let i = 0; i < data.length; i++)
@@ -57,7 +58,7 @@ export function heavyInstrument(
     family: 'strings',
     kind: 'section',
     players: 1,
-    positions: HEAVY_POSITIONS.map((id) => ({ id, name: id })),
+    positions: positions.map((id) => ({ id, name: id })),
     articulations: [{ id: 'long', name: 'long', zones }],
     samples: {},
     packs: {},

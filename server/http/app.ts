@@ -56,7 +56,7 @@ export function buildApp(
     ...peopleRoutes(people, streams),
     ...documentRoutes(new Documents(store), people, streams),
     ...libraryRoutes(catalogue, jobs, packs, config.dataFolder),
-    ...importRoutes(catalogue, jobs, uploads, new RememberedWords(store), config.dataFolder),
+    ...importRoutes(catalogue, jobs, uploads, new RememberedWords(store), packs, config.dataFolder),
     ...reportRoutes(catalogue, new Reports(store), jobs, config.dataFolder),
     ...referenceRoutes(new References(store), jobs, uploads, config.dataFolder),
   ];

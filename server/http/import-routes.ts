@@ -7,6 +7,7 @@ import type { ImportOrder } from '../jobs/import.worker.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
 import type { ScanOrder } from '../jobs/scan.worker.ts';
 import type { ImportFacts } from '../samples/take-in.ts';
+import type { CheckedPacks } from '../samples/checked-packs.ts';
 import type { Catalogue, NewLibrary } from '../store/catalogue.ts';
 import type { RememberedWords } from '../store/words.ts';
 import type { Route } from './access.ts';
@@ -20,6 +21,7 @@ export function importRoutes(
   jobs: JobQueue,
   uploads: Uploads,
   words: RememberedWords,
+  packs: CheckedPacks,
   dataFolder: string,
 ): Route[] {
   const studioOf = (request: Request) => Promise.resolve(uploads.get(String(request.params.id))?.studioId);
@@ -116,6 +118,7 @@ export function importRoutes(
           data: order,
           finish: async (library) => {
             const id = await catalogue.save(member.studioId, library);
+            packs.trust(library.packsWritten);
             await words.keep(member.studioId, facts.maker, decided.kept);
             return id;
           },

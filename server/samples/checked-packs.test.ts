@@ -1,9 +1,17 @@
-import { mkdtempSync, readFileSync, rmSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { CheckedPacks } from './checked-packs.ts';
-import { packPath, writePack } from './pack-writer.ts';
+import { packPath, stampFor, writePack } from './pack-writer.ts';
 
 const folder = mkdtempSync(join(tmpdir(), '.farlo-packs-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -47,6 +55,30 @@ describe('a pack', () => {
     rmSync(packPath(folder, id));
     await expect(counted.require(id)).rejects.toMatchObject({ code: 'sample.missing' });
     expect(asked).toBe(3);
+  });
+  it('that was written just now is not looked at until somebody touches it', async () => {
+    const sound = Uint8Array.from({ length: 4000 }, (_, i) => (i * 31) % 241);
+    const audio = [
+      { id: 'b'.repeat(64), bytes: sound, frames: 1000, channels: 2, rate: 48_000, format: 'i16' },
+    ] as const;
+    const { pack, written } = writePack(folder, 'long', 'close', audio);
+    if (!written) throw new Error('it was there before');
+    // What lies there already is nobody's to vouch for.
+    expect(writePack(folder, 'long', 'close', audio).written).toBeUndefined();
+    const path = packPath(folder, pack.id);
+    const own = new CheckedPacks(folder, () => Promise.resolve({ bytes: 4000, libraries: [] }));
+    expect(written).toEqual({ id: pack.id, bytes: 4000, stamp: stampFor(statSync(path)) });
+    const time = new Date(1_700_000_000_000);
+    utimesSync(path, time, time);
+    own.trust([{ ...written, stamp: stampFor(statSync(path)) }]);
+    // One bit flips under the same time and size: nobody has looked.
+    sound[7] ^= 1;
+    writeFileSync(path, sound);
+    utimesSync(path, time, time);
+    expect(await own.require(pack.id)).toBe(4000);
+    utimesSync(path, time, new Date(1_700_000_001_000));
+    await expect(own.require(pack.id)).rejects.toMatchObject({ code: 'sample.damaged' });
+    rmSync(path);
   });
   it('in which one bit flipped is not played, and the libraries are named', async () => {
     const path = packPath(folder, id);

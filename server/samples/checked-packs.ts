@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { FarloError } from '#core/errors/index.ts';
-import { packPath } from './pack-writer.ts';
+import { packPath, stampFor, type WrittenPack } from './pack-writer.ts';
 
 /** What is known of a pack beside its file. */
 export interface PackFacts {
@@ -21,7 +21,10 @@ const SENTENCES: Record<Exclude<State, 'whole'>, (library: string) => string> = 
 };
 const REMEDY = 'They are not played. Put the file back from a backup, or take the library in again.';
 
-/** Looks at each pack as a whole before the first of it is read after the start: its bytes must give its name. */
+/**
+ * Looks at each pack as a whole before the first of it is read after the start: its bytes must give its name. What this server has
+ * just written, and nobody has touched since, was named by its bytes already.
+ */
 export class CheckedPacks {
   private readonly known = new Map<string, { stamp: string; bytes: number; state: Promise<State> }>();
   private readonly bad = new Map<string, string>();
@@ -35,6 +38,12 @@ export class CheckedPacks {
   /** Why packs cannot be played, by pack id, as far as they were looked at. */
   get trouble(): ReadonlyMap<string, string> {
     return this.bad;
+  }
+
+  /** Notes packs that were written just now. */
+  trust(written: readonly WrittenPack[]): void {
+    for (const { id, bytes, stamp } of written)
+      this.known.set(id, { stamp, bytes, state: Promise.resolve<State>('whole') });
   }
 
   /** Makes sure that a pack is what was stored. @returns its bytes @throws FarloError in words, naming the library */
@@ -83,9 +92,6 @@ export class CheckedPacks {
     return state;
   }
 }
-
-/** What tells that a file was not touched. */
-const stampFor = ({ size, mtimeMs }: { size: number; mtimeMs: number }) => `${size} ${mtimeMs}`;
 
 /** SHA-256 of a file, hex. */
 async function digestOf(path: string): Promise<string> {

@@ -7,6 +7,7 @@ import {
   readdirSync,
   renameSync,
   rmSync,
+  statSync,
   writeSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -25,6 +26,17 @@ export interface StoredAudio {
   format: 'i16' | 'f32';
 }
 
+/** A pack as it lay on the disk when it had just been written. */
+export interface WrittenPack {
+  id: string;
+  bytes: number;
+  stamp: string;
+}
+
+/** What tells that a file was not touched. */
+export const stampFor = ({ size, mtimeMs }: { size: number; mtimeMs: number }): string =>
+  `${size} ${mtimeMs}`;
+
 /** Where a pack lies below the data folder. */
 export function packPath(dataFolder: string, id: string): string {
   return join(dataFolder, 'packs', id.slice(0, 2), `${id}.pack`);
@@ -38,13 +50,14 @@ export function sampleId(bytes: Uint8Array, format: string, channels: number, ra
 /**
  * Writes samples into one pack: all heads, then all rests. The file appears under its content's name only when
  * it is complete; a pack that is there already is not written again.
+ * @returns `written` where it was
  */
 export function writePack(
   dataFolder: string,
   articulation: string,
   position: string,
   audio: readonly StoredAudio[],
-): { pack: PackInfo; samples: SampleInfo[] } {
+): { pack: PackInfo; samples: SampleInfo[]; written?: WrittenPack } {
   const headFrames = (a: StoredAudio) => Math.min(a.frames, Math.round(HEAD_SECONDS * a.rate));
   const heads = audio.map((a) => a.bytes.subarray(0, headFrames(a) * frameBytes(a)));
   const tails = audio.map((a, i) => a.bytes.subarray(heads[i].length));
@@ -71,22 +84,22 @@ export function writePack(
     tailOffset += tails[i].length;
     return info;
   });
+  const pack = { id, articulation, position, headBytes, bytes };
   const path = packPath(dataFolder, id);
-  if (!existsSync(path)) {
-    mkdirSync(dirname(path), { recursive: true });
-    const draft = `${path}.${process.pid}.part`;
-    const file = openSync(draft, 'w');
-    try {
-      for (const part of [...heads, ...tails]) writeSync(file, part);
-    } catch (error) {
-      closeSync(file);
-      rmSync(draft, { force: true });
-      throw error;
-    }
+  if (existsSync(path)) return { pack, samples };
+  mkdirSync(dirname(path), { recursive: true });
+  const draft = `${path}.${process.pid}.part`;
+  const file = openSync(draft, 'w');
+  try {
+    for (const part of [...heads, ...tails]) writeSync(file, part);
+  } catch (error) {
     closeSync(file);
-    renameSync(draft, path);
+    rmSync(draft, { force: true });
+    throw error;
   }
-  return { pack: { id, articulation, position, headBytes, bytes }, samples };
+  closeSync(file);
+  renameSync(draft, path);
+  return { pack, samples, written: { id, bytes, stamp: stampFor(statSync(path)) } };
 }
 
 /** Removes packs that nothing refers to any more. */

@@ -2,7 +2,7 @@ import type { Articulation, PackInfo, SampleInfo, Zone } from '#core/catalogue/i
 import { encodeFrames, type WavAudio } from '#core/formats/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import type { Heard } from './measure-zones.ts';
-import { sampleId, writePack, type StoredAudio } from './pack-writer.ts';
+import { sampleId, writePack, type StoredAudio, type WrittenPack } from './pack-writer.ts';
 import { resample } from './resample.ts';
 
 interface Kept extends Heard {
@@ -19,6 +19,8 @@ export class SampleStore {
   private readonly kept = new Map<string, Kept>();
   private readonly written: Record<string, SampleInfo> = {};
   private readonly converted = new Map<string, number>();
+  /** Packs written. */
+  readonly packsWritten: WrittenPack[] = [];
   /** Bytes of recordings that were not stored before. */
   bytes = 0;
 
@@ -123,6 +125,7 @@ export class SampleStore {
         if (audio.size === 0) continue;
         const written = writePack(this.dataFolder, articulation.id, position, [...audio.values()]);
         packs[written.pack.id] = written.pack;
+        if (written.written) this.packsWritten.push(written.written);
         for (const sample of written.samples) {
           samples[sample.id] = this.written[sample.id] = sample;
           this.bytes += audio.get(sample.id)?.bytes.length ?? 0;

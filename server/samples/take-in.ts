@@ -83,7 +83,16 @@ export async function takeIn(
     failed,
   };
   const { library: name, maker, room, recipe } = facts;
-  return { name, maker, room, recipe, facts: facts.facts, report, instruments };
+  return {
+    name,
+    maker,
+    room,
+    recipe,
+    facts: facts.facts,
+    report,
+    instruments,
+    packsWritten: store.packsWritten,
+  };
 }
 
 /** Recordings that no instrument file speaks of, as one: by a name pattern, or a single one as the user set it. */

@@ -39,6 +39,7 @@ const articulation = (id: string, sample: string): Articulation => ({
 });
 
 const library = (recipe: string, articulations: Articulation[], packs = ['1'.repeat(64)]): NewLibrary => ({
+  packsWritten: [],
   name: 'Buoys',
   maker: 'own',
   room: 'quay',

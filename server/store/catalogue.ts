@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import type { WrittenPack } from '../samples/pack-writer.ts';
 import { Op, type Transaction } from 'sequelize';
 import type { ImportReport, InstrumentSummary, LibrarySummary } from '#api/index.ts';
 import {
@@ -37,6 +38,7 @@ export interface LibraryHead {
 /** A library as an import hands it over: instruments complete, packs already on disk. */
 export interface NewLibrary extends LibraryHead {
   instruments: NewInstrument[];
+  packsWritten: WrittenPack[];
 }
 
 interface Row {

@@ -7,8 +7,12 @@ const MOST = 32;
 export const machineCores = (): number => Math.max(1, Math.min(MOST, navigator.hardwareConcurrency || 1));
 
 function kept(): number | undefined {
-  const chosen = Number(localStorage.getItem(KEY));
-  return chosen >= 1 && chosen <= MOST ? Math.round(chosen) : undefined;
+  try {
+    const chosen = Number(localStorage.getItem(KEY));
+    return chosen >= 1 && chosen <= MOST ? Math.round(chosen) : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** How many cores somebody chose to use on this machine; undefined for all there are. */

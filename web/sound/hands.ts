@@ -43,6 +43,7 @@ export function releaseHands(): void {
 export function selectArticulation(articulation: string): void {
   usePerformance.setState({ articulation });
   live?.player.choose(articulation);
+  loadPlayed();
 }
 
 /** Takes a sound up to be played by hands in place of the track's, or puts it down again. */
@@ -151,6 +152,7 @@ export function takeMidi([status, data1, data2]: MidiBytes): void {
   soundHost
     .live(player.message(status, data1, data2))
     .catch(() => toast.error(soundHost.trouble ?? 'The browser gives no sound.'));
+  const chosen = player.articulation !== usePerformance.getState().articulation;
   if ((status & 0xf0) === 0xb0)
     usePerformance.setState(({ ridden }) => ({ ridden: { ...ridden, [data1]: data2 } }));
   usePerformance.setState({
@@ -158,4 +160,5 @@ export function takeMidi([status, data1, data2]: MidiBytes): void {
     articulation: player.articulation,
     reading: readingOf([status, data1, data2], player),
   });
+  if (chosen) loadPlayed();
 }

@@ -13,11 +13,12 @@ import {
   unloadInstrument,
   useInstruments,
   wantArticulation,
-  wantInstrument,
+  wantOnce,
 } from './instruments.ts';
 
 const FRAMES = 100;
 const BYTES = FRAMES * 4;
+const ALL = ['connected', 'long', 'staccato'];
 
 /** An instrument of three techniques; “connected” plays the recording of “long” and one of its own. */
 function instrument(): Instrument {
@@ -75,16 +76,16 @@ const state = () => useInstruments.getState();
 const wanted = () => [...(state().loads.i?.wanted ?? [])].sort();
 
 describe('instruments in memory', () => {
-  it('are loaded whole once, what is switched off aside', async () => {
+  it('are loaded once as far as they are wanted, what is switched off aside', async () => {
     followSwitches(new Map([['i', new Set(['staccato'])]]));
-    await wantInstrument('i', new Set(['long']));
+    await wantOnce(await openInstrument('i'), ['long', 'staccato', 'connected']);
     expect(wanted()).toEqual(['connected', 'long']);
     expect(state().loads.i).toMatchObject({ complete: true, totalBytes: 2 * BYTES, loadedBytes: 2 * BYTES });
     expect([...state().loads.i.audio.keys()].sort()).toEqual(['a', 'b']);
     // The shared recording is held once.
     expect(state().heldBytes).toBe(2 * BYTES);
     const asked = requests.length;
-    await wantInstrument('i');
+    await wantOnce(await openInstrument('i'), ALL);
     expect(requests.length).toBe(asked);
   });
   it('give way one technique at a time, as far as nothing else plays the recording', async () => {
@@ -96,12 +97,12 @@ describe('instruments in memory', () => {
     expect([wanted(), state().heldBytes]).toEqual([['connected'], 2 * BYTES]);
   });
   it('stay out once they were let go, until they are asked for', async () => {
-    await wantInstrument('i');
+    await wantOnce(await openInstrument('i'), ALL);
     unloadInstrument('i');
     await new Promise((resolve) => setTimeout(resolve, 0));
     expect([state().loads.i, state().heldBytes]).toEqual([undefined, 0]);
     // A track that plays it does not bring it back by itself; a press does.
-    await wantInstrument('i');
+    await wantOnce(await openInstrument('i'), ALL);
     expect(state().heldBytes).toBe(0);
     await wantArticulation('i', 'staccato');
     expect(wanted()).toEqual(['staccato']);

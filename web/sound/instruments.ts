@@ -45,8 +45,8 @@ const bank = new SampleBank(
 export const holdRecordings = () => bank.hold();
 
 const opening = new Map<string, Promise<Instrument>>();
-/** Instruments whose loading was asked for as a whole. */
-const whole = new Map<string, Promise<void>>();
+/** Articulations that were wanted once, by instrument. */
+const wantedOnce = new Map<string, Set<string>>();
 /** Bytes still to come, by what was claimed together. */
 const arrived = new Map<string, { id: string; missing: number }>();
 const arriving = new Set<string>();
@@ -66,11 +66,55 @@ export function openInstrument(id: string): Promise<Instrument> {
   return known;
 }
 
+/** Asks for an instrument's description; where it does not come, the page knows why. */
+export async function knowInstrument(id: string): Promise<Instrument | undefined> {
+  try {
+    return await openInstrument(id);
+  } catch (error) {
+    fail(id, (error as Error).message);
+    return undefined;
+  }
+}
+
 /** Loads all of an instrument, also what was let go before; what is switched off aside. */
-export function loadInstrument(id: string): Promise<void> {
-  const work = loadAll(id, new Set());
-  whole.set(id, work);
-  return work;
+export async function loadInstrument(id: string): Promise<void> {
+  const instrument = await knowInstrument(id);
+  if (!instrument) return;
+  wantedOnce.delete(id);
+  await wantOnce(
+    instrument,
+    instrument.articulations.map((one) => one.id),
+  );
+}
+
+/** Whether anything of an instrument was ever wanted, and did not fail. */
+export const isWanted = (id: string): boolean => wantedOnce.has(id);
+
+/** Whether an articulation is not to be loaded. */
+export const isSwitchedOff = (id: string, articulation: string): boolean =>
+  switchedOff.get(id)?.has(articulation) ?? false;
+
+/**
+ * Sees to it that articulations were loaded once, what is switched off aside; what was let go since stays so. They are on their way
+ * when this returns.
+ */
+export async function wantOnce(instrument: Instrument, articulations: Iterable<string>): Promise<void> {
+  const { id } = instrument;
+  const once = wantedOnce.get(id) ?? new Set();
+  wantedOnce.set(id, once);
+  const fresh = new Set<string>();
+  for (const one of articulations) if (!once.has(one) && !isSwitchedOff(id, one)) fresh.add(one);
+  if (fresh.size === 0) return;
+  for (const one of fresh) once.add(one);
+  await loadArticulations(instrument, fresh).catch(() => wantedOnce.delete(id));
+}
+
+/** Loads articulations, also what was let go before. @throws Error with a sentence when they cannot be loaded */
+export async function loadArticulations(instrument: Instrument, ids: ReadonlySet<string>): Promise<void> {
+  await load(
+    instrument,
+    instrument.articulations.filter((one) => ids.has(one.id)),
+  );
 }
 
 /** Lets go of all of an instrument. What is played of it later is loaded by need. */
@@ -79,36 +123,6 @@ export function unloadInstrument(id: string): void {
   if (!load) return;
   for (const articulation of load.wanted) bank.release(claimName(id, articulation));
   tell(load.instrument, 0);
-}
-
-/**
- * Sees to it that an instrument was loaded once, what is switched off aside; what was let go since stays so.
- * @param first articulations needed soonest
- */
-export function wantInstrument(id: string, first: ReadonlySet<string> = new Set()): Promise<void> {
-  let known = whole.get(id);
-  if (!known) {
-    known = loadAll(id, first);
-    whole.set(id, known);
-  }
-  return known;
-}
-
-async function loadAll(id: string, first: ReadonlySet<string>): Promise<void> {
-  try {
-    const instrument = await openInstrument(id);
-    const off = switchedOff.get(id);
-    const wanted = instrument.articulations.filter((articulation) => !off?.has(articulation.id));
-    const soonest = wanted.filter((articulation) => first.has(articulation.id));
-    // All are on their way from now on: what is complete is so once, not after each of them.
-    for (const articulation of wanted) arriving.add(claimName(id, articulation.id));
-    if (soonest.length > 0) await load(instrument, soonest);
-    await load(instrument, wanted);
-  } catch (error) {
-    whole.delete(id);
-    for (const name of arriving) if (name.startsWith(`${id} `)) arriving.delete(name);
-    fail(id, (error as Error).message);
-  }
 }
 
 /**
@@ -202,7 +216,7 @@ export function forgetInstrument(id: string): void {
   const load = useInstruments.getState().loads[id];
   for (const articulation of load?.wanted ?? []) bank.release(claimName(id, articulation));
   opening.delete(id);
-  whole.delete(id);
+  wantedOnce.delete(id);
   useInstruments.setState(({ loads, errors }) => ({
     loads: omit(loads, id),
     errors: omit(errors, id),

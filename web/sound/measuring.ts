@@ -4,6 +4,7 @@ import { useInstruments } from './instruments.ts';
 import { sendFrom, STAND_IN, type MidiBytes } from './midi.ts';
 import { pageMemory } from './page-memory.ts';
 import { meters } from './performance-state.ts';
+import { whatIsMissing } from './readiness.ts';
 import { play, stop } from './transport.ts';
 
 /** What automated measurements of the running page may use: the engine's real output and a bounce to hold it against. */
@@ -18,6 +19,7 @@ const measuring = {
   useInstruments,
   send,
   pageMemory,
+  whatIsMissing,
 };
 
 declare global {

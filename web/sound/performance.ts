@@ -1,17 +1,18 @@
 import { toast } from 'sonner';
 import type { GivenUp } from '#core/engine/index.ts';
 import { orderedTracks } from '../state/cue.ts';
-import { itemOf, useDocuments } from '../state/documents.ts';
+import { itemOf, useDocuments, type Item } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
 import { tellLimit, tryMachine, useCapacity } from './capacity.ts';
 import { releaseHands, takeMidi } from './hands.ts';
 import { soundHost } from './host.ts';
-import { useInstruments, wantInstrument } from './instruments.ts';
+import { isWanted, knowInstrument, useInstruments, wantOnce } from './instruments.ts';
 import type { EngineTrackSetup } from './messages.ts';
 import { receiveMidi } from './midi.ts';
 import { soundOf } from './mixes.ts';
 import { meters, usePerformance } from './performance-state.ts';
 import { planAll } from './planning.ts';
+import { setupOfTrack } from './playing-by.ts';
 import { hearWhere, playOn } from './transport.ts';
 
 /** Edits that come one after the other, as in a drag, are planned together. */
@@ -48,12 +49,32 @@ function tellMix(): void {
   sentHall = JSON.stringify(hall);
 }
 
-/** Asks for what tracks need, the articulation of unmarked notes first. */
+/** What was asked for, by track: its instrument and the articulation of unmarked notes. */
+const asked = new Map<string, string>();
+
+/** Asks for what tracks play when nothing is marked; plans ask for the rest they play, hands for what they choose. */
 function wantTracks(): void {
   for (const track of orderedTracks(useDocuments.getState().records)) {
-    if (!track.instrumentId) continue;
-    void wantInstrument(track.instrumentId, new Set([track.articulation, 'long']));
+    const { instrumentId, articulation } = track;
+    if (!instrumentId) continue;
+    const key = `${instrumentId} ${articulation}`;
+    if (asked.get(track.id) === key && isWanted(instrumentId)) continue;
+    asked.set(track.id, key);
+    void wantUnmarked(track, instrumentId);
   }
+}
+
+async function wantUnmarked(track: Item<'track'>, instrumentId: string): Promise<void> {
+  const instrument = await knowInstrument(instrumentId);
+  if (!instrument) return;
+  const { articulations } = instrument;
+  const { voicing } = setupOfTrack(useDocuments.getState().records, track, instrument, false);
+  const indices = voicing.indicesOf(track.articulation);
+  // Something of it is here in any case, so that it can be planned and played.
+  await wantOnce(
+    instrument,
+    (indices.length > 0 ? indices : [0]).map((index) => articulations[index].id),
+  );
 }
 
 function follow(): void {

@@ -2,11 +2,39 @@ import { planPart, type Plan } from '#core/performance/index.ts';
 import { orderedTracks, partOf, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { needArticulation } from './hands.ts';
-import { useInstruments } from './instruments.ts';
+import { isSwitchedOff, loadArticulations, useInstruments, wantOnce } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
 import { setupOfTrack } from './playing-by.ts';
 import { usePerformance } from './performance-state.ts';
 import { replan } from './transport.ts';
+
+const used = new WeakMap<Plan, ReadonlySet<string>>();
+
+/** Articulations that a plan plays; what is switched off aside. */
+export function playedBy(plan: Plan): ReadonlySet<string> {
+  const { id, articulations } = plan.context.instrument;
+  let all = used.get(plan);
+  if (!all) {
+    const indices = new Set(plan.segments.flatMap(({ sounds }) => sounds.map((sound) => sound.articulation)));
+    used.set(plan, (all = new Set([...indices].map((index) => articulations[index].id))));
+  }
+  return new Set([...all].filter((one) => !isSwitchedOff(id, one)));
+}
+
+/** Articulations that a plan plays and that are neither here nor on their way. */
+export function missingOf(plan: Plan): ReadonlySet<string> {
+  const wanted = useInstruments.getState().loads[plan.context.instrument.id]?.wanted;
+  return new Set([...playedBy(plan)].filter((one) => !wanted?.has(one)));
+}
+
+/** Loads what plans play and was let go. */
+export function loadPlanned(): void {
+  for (const plan of Object.values(usePerformance.getState().plans)) {
+    const missing = missingOf(plan);
+    // What cannot be loaded is told by the instrument.
+    if (missing.size > 0) void loadArticulations(plan.context.instrument, missing).catch(() => undefined);
+  }
+}
 
 /** Plans every part anew where something changed, and lets what plays go on with it. */
 export function planAll(): void {
@@ -33,9 +61,9 @@ export function planAll(): void {
     };
     const { part } = partOf(records, track.id);
     const known = before[track.id];
-    if (known?.part.marks !== part.marks || known.context.voicing !== context.voicing)
+    if (known && (known.part.marks !== part.marks || known.context.voicing !== context.voicing))
       for (const { articulation } of part.marks)
-        if (load.complete) needArticulation(load.instrument.id, articulation, context.voicing);
+        needArticulation(load.instrument.id, articulation, context.voicing);
     const same =
       known &&
       known.part === part &&
@@ -43,6 +71,7 @@ export function planAll(): void {
         (name) => known.context[name] === context[name],
       );
     plans[track.id] = same ? known : planPart(part, context, known);
+    if (!same) void wantOnce(load.instrument, playedBy(plans[track.id]));
   }
   const ids = Object.keys(plans);
   if (ids.length === Object.keys(before).length && ids.every((id) => plans[id] === before[id])) return;

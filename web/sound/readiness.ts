@@ -3,6 +3,7 @@ import { cueOf, orderedTracks } from '../state/cue.ts';
 import { useSession } from '../state/session.ts';
 import { useInstruments } from './instruments.ts';
 import { soundOf } from './mixes.ts';
+import { missingOf } from './planning.ts';
 import { usePerformance } from './performance-state.ts';
 
 /** What playing would miss now: names of tracks whose plan or recordings are still to come, and why others stay silent. */
@@ -28,7 +29,8 @@ export function whatIsMissing(): Missing {
     const { instrumentId, mix } = soundOf(records, track);
     if (!instrumentId || !written.has(track.id) || mix.muted) continue;
     if (errors[instrumentId]) missing.failed.push(`${track.name}: ${errors[instrumentId]}`);
-    else if (!plans[track.id] || !loads[instrumentId]?.complete) missing.waiting.push(track.name);
+    else if (!plans[track.id] || !loads[instrumentId]?.complete || missingOf(plans[track.id]).size > 0)
+      missing.waiting.push(track.name);
   }
   return missing;
 }

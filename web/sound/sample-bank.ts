@@ -224,8 +224,8 @@ export class SampleBank {
         ),
       );
     const rank = urgent ? 0 : 2;
-    await readAll('head', rank);
-    await readAll('tail', rank + 1);
+    // Rests follow as soon as beginnings leave them a turn.
+    await Promise.all([readAll('head', rank), readAll('tail', rank + 1)]);
     if (refused > 0)
       throw new FarloError(
         'sound.memory',

@@ -5,6 +5,7 @@ import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { usePerformance } from './performance-state.ts';
+import { loadPlanned } from './planning.ts';
 import { playheadTick, playing } from './playhead.ts';
 import { whatIsMissing, whenReady } from './readiness.ts';
 
@@ -33,6 +34,7 @@ let stopWaiting: (() => void) | undefined;
 export async function play(): Promise<void> {
   stopWaiting?.();
   stopWaiting = undefined;
+  loadPlanned();
   const { waiting, failed } = whatIsMissing();
   if (failed.length > 0) toast.error(`Not everything sounds. ${failed[0]}`);
   if (waiting.length > 0 && !usePerformance.getState().playing) {

@@ -7,7 +7,7 @@ import { planPart } from '#core/performance/index.ts';
 import { TICKS_PER_QUARTER } from '#core/units/index.ts';
 import { edit, listOf, useDocuments, type Item } from '../state/documents.ts';
 import { instrumentEdits } from '../state/track-edits.ts';
-import { openInstrument, wantArticulation, wantInstrument } from './instruments.ts';
+import { openInstrument, wantArticulation } from './instruments.ts';
 import { mixOf } from './mixes.ts';
 import { usePerformance } from './performance-state.ts';
 import { partOf, tempoOf } from '../state/cue.ts';
@@ -81,7 +81,6 @@ async function matchingTrim(
   const phrase = cutPhrase(part, first, first + MATCH_QUARTERS * TICKS_PER_QUARTER);
   const bpm = tempoOf(records).bpmAt(first);
   const own = { ...mixOf(records, track), muted: false };
-  await wantInstrument(track.instrumentId);
   const sounds = [
     { instrumentId: track.instrumentId, articulation: track.articulation, mix: own },
     { instrumentId: instrument.id, articulation, mix: { ...mix, muted: false } },

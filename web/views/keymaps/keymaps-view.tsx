@@ -7,7 +7,7 @@ import { PLAIN_POSITION } from '#core/mixing/index.ts';
 import { HistoryPane } from '../../app/history-pane.tsx';
 import { usePageTitle } from '../../app/page-title.ts';
 import { selectTrack, takeUp } from '../../sound/hands.ts';
-import { useInstruments, wantInstrument } from '../../sound/instruments.ts';
+import { knowInstrument, useInstruments, wantOnce } from '../../sound/instruments.ts';
 import { useDocuments, useList } from '../../state/documents.ts';
 import {
   keymapById,
@@ -159,7 +159,9 @@ function usePlayed({ instrument, track }: LookedAt): void {
       selectTrack(trackId);
       return undefined;
     }
-    void wantInstrument(id);
+    void knowInstrument(id).then(
+      (known) => known && wantOnce(known, new Set(known.articulations.map((one) => one.id))),
+    );
     const positions = Object.fromEntries(
       positionIds.split('|').map((position) => [position, { ...PLAIN_POSITION, levelDb: -6 }]),
     );
