@@ -121,8 +121,7 @@ function byDefinition(layer: Layer, recorded: Recorded, count: number): [Float64
 /** Renders layers at one position. */
 function made(layers: Layer[], count: number): [Float32Array, Float32Array] {
   heard.fill(0);
-  renderer.mix(layers, layers.length, [place], false, count);
-  renderer.add([place], 1, 1, 0, count);
+  renderer.render(layers, layers.length, [place], false, 0, count, 1, 1, null);
   return [0, 1].map((c) => Float32Array.from({ length: count }, (_, i) => heard[2 * i + c])) as [
     Float32Array,
     Float32Array,
@@ -177,6 +176,117 @@ describe('layers that keep pace', () => {
   });
 });
 
+/** Layers at one pace, each recorded from up to eight positions, some of which nobody hears. */
+const swept = fc.record({
+  run,
+  layers: fc.integer({ min: 1, max: 3 }),
+  heard: fc.array(fc.boolean(), { minLength: 1, maxLength: 8 }),
+  octaves: fc.double({ min: -3, max: 2, noNaN: true }),
+  cutoffHz: fc.option(fc.double({ min: 40, max: 16_000, noNaN: true })),
+  from: fc.double({ min: 0, max: 1, noNaN: true }),
+  to: fc.double({ min: 0, max: 1, noNaN: true }),
+  at: fc.integer({ min: 0, max: BLOCK - 1 }),
+});
+
+describe('positions that keep pace', () => {
+  it('are read, filtered and added as each alone by its definition', () => {
+    const buses = Array.from({ length: 8 }, () => room((BLOCK + 2) * FRAME_BYTES));
+    fc.assert(
+      fc.property(swept, ({ run: one, layers: count, heard: which, octaves, cutoffHz, from, to, at }) => {
+        const frames = Math.min(one.count, BLOCK - at);
+        const ids = which.map((_, p) => `p${p}`);
+        const recordings = Array.from({ length: count }, (_, l) =>
+          which.map((_v, p) => recording((one.format + l) % 4, one.frames, one.seed + 10 * l + p)),
+        );
+        const layers = recordings.map((list) => {
+          const zone = plainZone({
+            samples: Object.fromEntries(ids.map((id) => [id, { sample: id }])),
+            ...(loopFor(one) ? { loop: loopFor(one) } : {}),
+          });
+          const ready = prepareInstrument(
+            instrumentOf([{ id: 'long', name: 'long', zones: [zone] }], new Map(), ids),
+            new Map(),
+          );
+          attachAudio(
+            ready,
+            list.map(({ audio }, p) => [ids[p], audio] as const),
+          );
+          return layerOf({ ...one, octaves, count: frames }, ready.articulations[0].attack[69][0]);
+        });
+        const positions = which.map((isHeard, p) => ({ input: buses[p], isHeard, power: p + 1 }));
+        for (const bus of buses) sound.floats(bus, 2 * BLOCK).fill(0.25);
+        const state = room(FILTER_BYTES);
+        const point = cutoffHz === null ? null : pointAt(cutoffHz, 0);
+        const filter = point && { kind: 'lowpass2' as const, before: point, after: point, state };
+        const power = renderer.render(layers, count, positions, false, at, frames, from, to, filter);
+        let expectedPower = 0;
+        which.forEach((isHeard, p) => {
+          const got = sound.floats(buses[p], 2 * BLOCK);
+          const right = [0, 1].map((c) => {
+            let wave = new Float64Array(frames);
+            layers.forEach((layer, l) => {
+              const own = byDefinition(layer, recordings[l][p].recorded, frames)[c];
+              wave = wave.map((value, i) => value + own[i]);
+            });
+            if (cutoffHz !== null) {
+              const g = Math.tan((Math.PI * cutoffHz) / 48_000);
+              wave = Float64Array.from(
+                filteredByDefinition('lowpass2', Float32Array.from(wave), () => ({ g, k: Math.SQRT2 })),
+              );
+            }
+            return wave.map((value, i) => value * (from + ((to - from) * (i + 1)) / frames));
+          });
+          for (let i = 0; i < BLOCK; i++)
+            for (const c of [0, 1]) {
+              const added = isHeard && i >= at && i < at + frames ? right[c][i - at] : 0;
+              expect(Math.abs(got[2 * i + c] - 0.25 - added)).toBeLessThan(4e-6);
+              if (isHeard) expectedPower += (p + 1) * added ** 2;
+            }
+        });
+        expect(power).toBeCloseTo(expectedPower, 2);
+      }),
+      { numRuns: 150, seed: 8 },
+    );
+  });
+  it('go on filtering what they remember, whichever positions were heard before', () => {
+    // Two of three positions from the start, the third later: the filters of the first two do not notice.
+    const runs = [128, 128, 128];
+    const play = (second: boolean[]) => {
+      const buses = [0, 1, 2].map(() => room((BLOCK + 2) * FRAME_BYTES));
+      const audio = [1, 2, 3].map((seed) => recording(3, 2000, seed).audio);
+      const zone = plainZone({
+        samples: Object.fromEntries(audio.map((_, p) => [`p${p}`, { sample: `p${p}` }])),
+      });
+      const ready = prepareInstrument(
+        instrumentOf([{ id: 'long', name: 'long', zones: [zone] }], new Map(), ['p0', 'p1', 'p2']),
+        new Map(),
+      );
+      attachAudio(
+        ready,
+        audio.map((one, p) => [`p${p}`, one] as const),
+      );
+      const layer = new Layer();
+      layer.begin(ready.articulations[0].attack[69][0]);
+      layer.left = layer.right = layer.leftAfter = layer.rightAfter = 1;
+      layer.ratio = layer.ratioAfter = 0.9;
+      const point = pointAt(200, 12);
+      const filter = { kind: 'lowpass2' as const, before: point, after: point, state: room(FILTER_BYTES) };
+      return runs.flatMap((frames, n) => {
+        for (const bus of buses) sound.floats(bus, 2 * BLOCK).fill(0);
+        const positions = buses.map((input, p) => ({ input, isHeard: p !== 1 || second[n], power: 1 }));
+        renderer.render([layer], 1, positions, false, 0, frames, 1, 1, filter);
+        layer.phase += frames * 0.9;
+        return [...sound.floats(buses[0], 2 * BLOCK), ...sound.floats(buses[2], 2 * BLOCK)];
+      });
+    };
+    const alone = play([false, false, false]);
+    expect(Math.max(...alone.map(Math.abs))).toBeGreaterThan(0.05);
+    expect(errorDb(Float32Array.from(play([false, true, true])), Float64Array.from(alone))).toBeLessThan(
+      -120,
+    );
+  });
+});
+
 /** Noise at one position of a voice, filtered over runs of the given lengths. */
 function filtered(
   kind: (typeof FILTER_KINDS)[number],
@@ -192,9 +302,8 @@ function filtered(
   const out: number[] = [];
   runs.forEach((count, i) => {
     heard.fill(0);
-    renderer.mix([layer], 1, [place], false, count);
-    renderer.filter(kind, points[i], points[i + 1], state, 1, count);
-    renderer.add([place], 1, 1, 0, count);
+    const filter = { kind, before: points[i], after: points[i + 1], state };
+    renderer.render([layer], 1, [place], false, 0, count, 1, 1, filter);
     for (let k = 0; k < count; k++) out.push(heard[2 * k]);
     layer.phase += count;
   });

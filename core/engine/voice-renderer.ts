@@ -16,9 +16,28 @@ export const FRAME_BYTES = 8;
 /** Bytes that the filters of one voice remember. */
 export const FILTER_BYTES = (MAX_POSITIONS / 2) * 32;
 
+/** A position that is swept with others is laid out within so many bytes: a run at a ratio of up to two octaves. */
+const LAID_BYTES = (BLOCK * 5 + 64) * FRAME_BYTES;
+const SWEPT_RATIO = 4;
+/** Positions of one sweep, and the words and floats it is told and tells. */
+const SWEPT = 4;
+
 /** Most taps of all frames that are planned at once. */
 const TAP_ROOM = BLOCK * 26;
 const LEAST_RATIO = 1e-6;
+
+/** The filter of a voice in a run: from one setting to another. */
+export interface VoiceFilter {
+  kind: FilterKind;
+  before: FilterPoint;
+  after: FilterPoint;
+  /** Address of the `FILTER_BYTES` that it remembers. */
+  state: number;
+}
+
+/** No layer leads: nothing is heard, or not all of it at one pace. */
+const NONE = -1;
+const APART = -2;
 
 /** Whether a position is heard, and where its sound is added. */
 export interface PositionPlace {
@@ -39,6 +58,17 @@ export class VoiceRenderer {
   private readonly weights: number;
   private readonly laid: number;
   private readonly mixes: number[] = [];
+  /** What a sweep is told of its positions, and the powers it tells. */
+  private readonly slotsAt: number;
+  private readonly slots: Int32Array;
+  private readonly powersAt: number;
+  private readonly powers: Float32Array;
+  /** Silence to be read, and places for what nobody hears, where a sweep has fewer positions. */
+  private readonly silence: number;
+  private readonly nowhere: number;
+  /** Positions of the run that are heard. */
+  private readonly heard = new Int32Array(MAX_POSITIONS);
+  private heardCount = 0;
   /** Bits of the positions that hold something in `mixes`. */
   private touched = 0;
   /** Bits of the positions of each layer that are mixed already. */
@@ -70,25 +100,157 @@ export class VoiceRenderer {
     this.places = room((BLOCK + 2) * 4);
     this.weights = room((TAP_ROOM + 2 * mostTaps(HIGHEST_RATIO)) * FRAME_BYTES);
     this.laid = room((BLOCK * HIGHEST_RATIO + 2 * mostTaps(HIGHEST_RATIO)) * FRAME_BYTES);
+    this.silence = room(LAID_BYTES);
+    this.nowhere = room((BLOCK + 2) * FRAME_BYTES + 64);
+    this.slotsAt = room(SWEPT * 12);
+    this.slots = new Int32Array(sound.memory.buffer, this.slotsAt, SWEPT * 3);
+    this.powersAt = room(SWEPT * 8);
+    this.powers = sound.floats(this.powersAt, SWEPT * 2);
     for (let p = 0; p < MAX_POSITIONS; p++) this.mixes.push(room((BLOCK + 2) * FRAME_BYTES));
   }
 
   /**
-   * Mixes all layers of a voice, position by position.
+   * Renders a run of a voice: its layers, filtered, added to the positions' buses.
    * @param layers the first `count` of them; @param ending whether loops that end with the key are over
-   * @param frames length of the run
+   * @param at frame of the block at which the run begins, `frames` long; @param from, to level before and after it
+   * @param filter null for none
+   * @returns power heard of it
    */
-  mix(
+  render(
     layers: readonly Layer[],
     count: number,
     positions: readonly PositionPlace[],
     ending: boolean,
+    at: number,
     frames: number,
-  ): void {
+    from: number,
+    to: number,
+    filter: VoiceFilter | null,
+  ): number {
     this.layers = layers;
     this.count = count;
     this.ending = ending;
     this.frames = frames;
+    if (filter === null || filter.kind === 'lowpass2') {
+      const lead = this.leadOf(positions);
+      if (lead === NONE) return 0;
+      if (lead !== APART) return this.sweep(lead, positions, at, from, to, filter);
+    }
+    this.mix(positions);
+    if (filter) this.filter(filter, positions.length, frames);
+    return this.add(positions, from, to, at, frames);
+  }
+
+  /**
+   * The layer by which all others are read, where all that is heard keeps one pace: `NONE` where nothing is, `APART` where it does not,
+   * or lies between no frames, or goes too fast.
+   */
+  private leadOf(positions: readonly PositionPlace[]): number {
+    const { layers, count, heard } = this;
+    let lead = NONE;
+    let factor = 0;
+    let some = 0;
+    for (let s = 0; s < count; s++) {
+      const layer = layers[s];
+      if (layer.isOver) continue;
+      const { sources, factors } = layer.zone;
+      for (let p = 0; p < positions.length; p++) {
+        if (!sources[p] || !positions[p].isHeard) continue;
+        if (lead === NONE) {
+          lead = s;
+          factor = factors[p];
+        }
+        if (factors[p] !== factor || !keepPace(layers[lead], layer, p)) return APART;
+        if ((some & (1 << p)) === 0) some |= 1 << p;
+      }
+    }
+    if (lead === NONE) return NONE;
+    const layer = layers[lead];
+    const [ratio, after] = [layer.ratio * factor, layer.ratioAfter * factor];
+    const plain = ratio === 1 && after === 1 && Number.isInteger(layer.phase * factor);
+    if (plain || Math.max(ratio, after) > SWEPT_RATIO) return APART;
+    this.reading = this.tables.readingFor(Math.max(ratio, after));
+    if (this.reading.scale !== 1 && this.reading.table === 0) return APART;
+    this.ratio = ratio;
+    this.growth = (after - ratio) / this.frames;
+    this.mean = Math.max(LEAST_RATIO, (ratio + after) / 2);
+    this.begin = layer.phase * factor;
+    let found = 0;
+    for (let p = 0; p < positions.length; p++) if ((some & (1 << p)) !== 0) heard[found++] = p;
+    this.heardCount = found;
+    return lead;
+  }
+
+  /** Reads all positions by one layer's pace, filters them and adds them. */
+  private sweep(
+    lead: number,
+    positions: readonly PositionPlace[],
+    at: number,
+    from: number,
+    to: number,
+    filter: VoiceFilter | null,
+  ): number {
+    const { kernel, heard, heardCount, slots, frames, growth, ratio, tables, powers } = this;
+    const { taps, scale, table } = this.reading;
+    this.lead = lead;
+    const before = scale === 1 ? TAPS_BEFORE : taps / 2 - 1;
+    const reach = Math.ceil(frames * (ratio + (growth * frames) / 2)) + taps + 2;
+    const first = Math.floor(this.begin);
+    const step = (to - from) / frames;
+    const rows = scale === 1 ? tables.plain : table;
+    const wide = scale !== 1;
+    let power = 0;
+    for (let next = 0; next < heardCount; next += SWEPT) {
+      const some = Math.min(SWEPT, heardCount - next);
+      for (let k = 0; k < SWEPT; k++) {
+        const used = k < some;
+        const p = used ? heard[next + k] : 0;
+        const laid = this.laid + k * LAID_BYTES;
+        if (used) {
+          this.position = p;
+          this.layOut(first - before, reach, laid, 0);
+        }
+        slots[k] = used ? laid : this.silence;
+        slots[SWEPT + k] = used ? positions[p].input + at * FRAME_BYTES : this.nowhere;
+        slots[2 * SWEPT + k] = used && filter ? filter.state + (p >> 1) * 32 + (p & 1) * 8 : this.nowhere;
+      }
+      const sweep =
+        some > 2
+          ? wide
+            ? kernel.sweepFourWide
+            : kernel.sweepFour
+          : wide
+            ? kernel.sweepTwoWide
+            : kernel.sweepTwo;
+      sweep(
+        this.slotsAt,
+        this.begin - first,
+        ratio,
+        growth / 2,
+        frames,
+        rows,
+        taps,
+        this.weights,
+        from,
+        step,
+        filter ? 1 : 0,
+        filter ? filter.before.less : 0,
+        filter ? filter.before.a2 : 0,
+        filter ? filter.before.a3 : 0,
+        filter ? (filter.after.less - filter.before.less) / frames : 0,
+        filter ? (filter.after.a2 - filter.before.a2) / frames : 0,
+        filter ? (filter.after.a3 - filter.before.a3) / frames : 0,
+        this.powersAt,
+      );
+      for (let k = 0; k < some; k++)
+        power += positions[heard[next + k]].power * (powers[2 * k] + powers[2 * k + 1]);
+    }
+    return power;
+  }
+
+  /** Mixes all layers of a voice, position by position. */
+  private mix(positions: readonly PositionPlace[]): void {
+    const { layers, count } = this;
     this.touched = 0;
     this.plannedCount = -1;
     for (let s = 0; s < count; s++) this.done[s] = 0;
@@ -209,18 +371,8 @@ export class VoiceRenderer {
     this.kernel.clear(state, FILTER_BYTES);
   }
 
-  /**
-   * Filters what was mixed, from one setting to another over the run.
-   * @param state `FILTER_BYTES` of the voice
-   */
-  filter(
-    kind: FilterKind,
-    before: FilterPoint,
-    after: FilterPoint,
-    state: number,
-    positions: number,
-    frames: number,
-  ): void {
+  /** Filters what was mixed, from one setting to another over the run. */
+  private filter({ kind, before, after, state }: VoiceFilter, positions: number, frames: number): void {
     const { kernel, mixes, touched } = this;
     for (let p = 0; p < positions; p += 2) {
       const pair = (touched >> p) & 3;
@@ -238,12 +390,14 @@ export class VoiceRenderer {
     }
   }
 
-  /**
-   * Adds what was mixed to the positions' buses, from one level to another over the run.
-   * @param at frame of the block at which the run begins
-   * @returns power heard of it
-   */
-  add(positions: readonly PositionPlace[], from: number, to: number, at: number, frames: number): number {
+  /** Adds what was mixed to the positions' buses, from one level to another over the run. */
+  private add(
+    positions: readonly PositionPlace[],
+    from: number,
+    to: number,
+    at: number,
+    frames: number,
+  ): number {
     let power = 0;
     const step = (to - from) / frames;
     for (let p = 0; p < positions.length; p++) {

@@ -7,7 +7,7 @@ import type { Hearing } from './joining.ts';
 import { Layer, MAX_LAYERS, modulated, sourceValue, type Controllers, type Note } from './layer.ts';
 import { lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
 import type { PreparedZone } from './prepared.ts';
-import { BLOCK, type PositionPlace, type VoiceRenderer } from './voice-renderer.ts';
+import { BLOCK, type PositionPlace, type VoiceFilter, type VoiceRenderer } from './voice-renderer.ts';
 import { addWave } from './wave.ts';
 
 /** Layers this far below the loudest do not decide where two waves agree. */
@@ -65,8 +65,7 @@ export class Voice implements Note {
   /** How alike the layers are, `count` × `count`. */
   private readonly alike = new Float64Array(MAX_LAYERS * MAX_LAYERS);
   private blends = false;
-  private readonly filterBefore = new FilterPoint();
-  private readonly filterAfter = new FilterPoint();
+  private readonly filter: VoiceFilter;
   /** Whether the filter has worked before, so that it glides. */
   private filters = false;
   /** What moves of the voice's own (envelopes, LFOs) add now. */
@@ -75,7 +74,14 @@ export class Voice implements Note {
   private movedDb = 0;
 
   /** @param filterState address of the `FILTER_BYTES` that its filters remember */
-  constructor(private readonly filterState: number) {}
+  constructor(filterState: number) {
+    this.filter = {
+      kind: 'lowpass2',
+      before: new FilterPoint(),
+      after: new FilterPoint(),
+      state: filterState,
+    };
+  }
 
   get idle(): boolean {
     return this.stage === Stage.Idle;
@@ -279,37 +285,43 @@ export class Voice implements Note {
     this.aimLayers(controllers, bendCents, frames / (BLOCK - at));
     this.energy = 0;
     if (heard) {
-      renderer.mix(this.layers, this.count, positions, this.ending, frames);
-      this.filter(renderer, positions.length, controllers, frames, rate);
-      this.energy = renderer.add(positions, levelBefore, this.level, at, frames);
+      const filter = this.aimFilter(renderer, controllers, rate) ? this.filter : null;
+      this.energy = renderer.render(
+        this.layers,
+        this.count,
+        positions,
+        this.ending,
+        at,
+        frames,
+        levelBefore,
+        this.level,
+        filter,
+      );
+      if (filter) filter.before.copy(filter.after);
     }
     let alive = false;
     for (let s = 0; s < this.count; s++) if (this.layers[s].advance(frames, this.ending)) alive = true;
     if (!alive || (this.stage === Stage.Ending && this.endAge >= this.endFrames)) this.stage = Stage.Idle;
   }
 
-  private filter(
-    renderer: VoiceRenderer,
-    positions: number,
-    controllers: Controllers,
-    frames: number,
-    rate: number,
-  ): void {
+  /** Sets the filter for the run. @returns false when it changes nothing that is heard */
+  private aimFilter(renderer: VoiceRenderer, controllers: Controllers, rate: number): boolean {
     const { cutoffHz, resonanceDb, modulations, filter: kind = 'lowpass2' } = this.leading;
-    if (cutoffHz === undefined) return;
+    if (cutoffHz === undefined) return false;
     const cents = this.movedCutoff + modulated(modulations, 'cutoffCents', this, controllers);
     const cutoff = cents === 0 ? cutoffHz : cutoffHz * centsToRatio(cents);
     // An open low-pass is left out, unless it has just worked and is to glide open.
-    if (cutoff >= OPEN_HZ && kind !== 'notch' && !this.filters) return;
+    if (cutoff >= OPEN_HZ && kind !== 'notch' && !this.filters) return false;
     const resonance = (resonanceDb ?? 0) + modulated(modulations, 'resonanceDb', this, controllers);
-    this.filterAfter.set(cutoff, resonance, rate);
+    const { filter } = this;
+    filter.kind = kind;
+    filter.after.set(cutoff, resonance, rate);
     if (!this.filters) {
-      renderer.clearFilter(this.filterState);
-      this.filterBefore.copy(this.filterAfter);
+      renderer.clearFilter(filter.state);
+      filter.before.copy(filter.after);
     }
-    renderer.filter(kind, this.filterBefore, this.filterAfter, this.filterState, positions, frames);
-    this.filterBefore.copy(this.filterAfter);
     this.filters = true;
+    return true;
   }
 
   private advanceEnvelope(count: number, rate: number): void {

@@ -4,6 +4,28 @@ import { webAssembly, type WebAssemblyMemory } from '../memory/web-assembly.ts';
 
 type Address = number;
 
+/** Reads, filters and adds two or four positions that keep pace. */
+export type Sweep = (
+  slots: Address,
+  base: number,
+  ratio: number,
+  bend: number,
+  count: number,
+  table: Address,
+  taps: number,
+  weights: Address,
+  gain: number,
+  step: number,
+  filters: number,
+  a1: number,
+  a2: number,
+  a3: number,
+  d1: number,
+  d2: number,
+  d3: number,
+  powers: Address,
+) => void;
+
 /** What the compiled kernel offers. All audio is interleaved 32-bit floats; addresses are bytes. */
 export interface Kernel {
   gather(
@@ -69,6 +91,10 @@ export interface Kernel {
     count: number,
     add: number,
   ): void;
+  sweepFour: Sweep;
+  sweepFourWide: Sweep;
+  sweepTwo: Sweep;
+  sweepTwoWide: Sweep;
   lowPass(
     first: Address,
     second: Address,

@@ -5,6 +5,7 @@
  */
 export { gather } from './gather';
 export { plan, planRows, planWide, interpolate, interpolateWide, truePeak } from './interpolate';
+export { sweepFour, sweepFourWide, sweepTwo, sweepTwoWide } from './sweep';
 export { lowPass, lowPassFour, stateVariable, onePole } from './filter';
 export { add, addRamped, clear, copy, delay, exchange, encode24, finishTrack, join, mixPosition, split } from './bus';
 export { biquad, weigh } from './biquad';

@@ -1,19 +1,19 @@
 /** As in `core/dsp/interpolation.ts`. */
-const TAPS_BYTES: usize = 40;
+export const TAPS_BYTES: usize = 40;
 /** Phases of the plain table and of the wide ones, as powers of two. */
-const PHASE_BITS: i64 = 10;
-const WIDE_BITS: i64 = 9;
+export const PHASE_BITS: i64 = 10;
+export const WIDE_BITS: i64 = 9;
 const PHASES: f64 = 1024;
 const REACH: f64 = 5;
 /** Bytes of the weights of one frame: every weight twice, once for each channel. */
 const WEIGHTS: usize = 80;
 /** Places are counted in 2^−40 of a frame: whole numbers are worked out faster than doubles are rounded. */
-const UNIT: f64 = 1099511627776;
-const UNIT_BITS: i64 = 40;
+export const UNIT: f64 = 1099511627776;
+export const UNIT_BITS: i64 = 40;
 
 /** Where between two rows of a table a place lies, 0 … 1. */
 @inline
-function shareOf(place: i64, bits: i64): v128 {
+export function shareOf(place: i64, bits: i64): v128 {
   // The 23 bits below those of the row.
   const rest = <i32>(place >> (UNIT_BITS - bits - 23)) & 0x7fffff;
   return f32x4.splat(<f32>rest * (1.0 / 8388608.0));
@@ -155,7 +155,7 @@ function tenTaps(from: usize, weights: usize): v128 {
 }
 
 @inline
-function manyTaps(from: usize, weights: usize, bytes: usize): v128 {
+export function manyTaps(from: usize, weights: usize, bytes: usize): v128 {
   let a = f32x4.splat(0);
   let b = f32x4.splat(0);
   for (let k: usize = 0; k < bytes; k += 32) {
@@ -167,7 +167,7 @@ function manyTaps(from: usize, weights: usize, bytes: usize): v128 {
 
 /** Sums of even and odd taps of two frames become the two frames. */
 @inline
-function fold(a: v128, b: v128): v128 {
+export function fold(a: v128, b: v128): v128 {
   return f32x4.add(v128.shuffle<f32>(a, b, 0, 1, 4, 5), v128.shuffle<f32>(a, b, 2, 3, 6, 7));
 }
 
