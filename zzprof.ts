@@ -1,0 +1,18 @@
+import { BounceShare, Stretches, StretchCoder, playedTracks } from '#core/deliver/index.ts';
+import { SoundMemory } from '#core/engine/index.ts';
+import { heavyOrder } from './bench/fixtures.ts';
+import { hallResponse, HARBOUR_HALL } from '#core/rooms/index.ts';
+const sound = SoundMemory.create();
+const order = heavyOrder(20, 2, 40, null);
+const tracks = playedTracks(order);
+const address = sound.allocateClear(Stretches.bytes(tracks.length));
+const places = new Stretches(address, tracks);
+const share = new BounceShare(order, tracks, places, sound);
+const coder = new StretchCoder(places, sound, 'i24');
+const N = Number(process.argv[2] ?? 100);
+for (let warm = 0; warm < 10; warm++) share.render();
+let t = performance.now();
+for (let s = 10; s < N; s++) share.render();
+const ms = performance.now() - t;
+const frames = (N - 10) * 8192;
+console.log('ns per voice frame', (ms * 1e6) / frames / 40, 'x realtime one core for 80 voices', (frames / 48000) / (ms / 1000) / 2);
