@@ -95,7 +95,7 @@ for (const colorScheme of ['light', 'dark'] as const)
 test('the page never scrolls at 1280×800', async ({ page }) => {
   await enter(page);
   for (const view of ['Shelf', 'Listen', 'Keymaps', 'Cue', 'Deliver']) {
-    await page.getByRole('link', { name: view }).click();
+    await page.getByRole('link', { name: view, exact: true }).click();
     const size = await page.evaluate(() => [
       document.documentElement.scrollWidth,
       document.documentElement.scrollHeight,

@@ -67,7 +67,7 @@ export function OutputHelp() {
         <dd>
           <span ref={now} className="font-semibold" />
         </dd>
-        <dt className="text-ink-3">At most, a core</dt>
+        <dt className="text-ink-3">At most, per core</dt>
         <dd>
           <Typed
             key={limit}
