@@ -36,6 +36,18 @@ export function loadPlanned(): void {
   }
 }
 
+/** Going through a whole plan takes time that an edit does not have: what it newly plays is asked for when there are no more edits. */
+const WANT_AFTER_MS = 250;
+let wantTimer: ReturnType<typeof setTimeout> | undefined;
+
+function wantSoon(): void {
+  clearTimeout(wantTimer);
+  wantTimer = setTimeout(() => {
+    for (const plan of Object.values(usePerformance.getState().plans))
+      void wantOnce(plan.context.instrument, playedBy(plan));
+  }, WANT_AFTER_MS);
+}
+
 /** Plans every part anew where something changed, and lets what plays go on with it. */
 export function planAll(): void {
   const { records } = useDocuments.getState();
@@ -71,7 +83,8 @@ export function planAll(): void {
         (name) => known.context[name] === context[name],
       );
     plans[track.id] = same ? known : planPart(part, context, known);
-    if (!same) void wantOnce(load.instrument, playedBy(plans[track.id]));
+    if (!known) void wantOnce(load.instrument, playedBy(plans[track.id]));
+    else if (!same) wantSoon();
   }
   const ids = Object.keys(plans);
   if (ids.length === Object.keys(before).length && ids.every((id) => plans[id] === before[id])) return;

@@ -8,10 +8,12 @@ import type { AheadWords } from './words.ts';
 
 /** Who was overtaken begins again so many blocks before the reader comes by. */
 const REJOIN_BLOCKS = 4;
-/** Who was overtaken twice within so many blocks (2 s) plays no more than this share of what sounded, and again more after as many. */
+/** Who was overtaken twice within so many blocks (2 s) plays no more than this share of what sounded. */
+const TROUBLED_BLOCKS = 750;
 const RELIEF = 0.8;
-const RECOVERY = 1.1;
-const RECOVERY_BLOCKS = 750;
+/** In time again, it plays more by this share every so many blocks (1 s). */
+const RECOVERY = 1.2;
+const RECOVERY_BLOCKS = 375;
 const LEAST_VOICES = 8;
 
 /** Renders its tracks of a performance ahead of the reader, block by block, into their rings. */
@@ -24,7 +26,7 @@ export class AheadWriter {
   private gapFrom = 0;
   private limit = Infinity;
   /** Blocks since it was overtaken. */
-  private calm = RECOVERY_BLOCKS;
+  private calm = TROUBLED_BLOCKS;
   private busyMicroseconds = 0;
   /** Milliseconds that tracks have cost since they were last asked for. */
   private costs: number[] = [];
@@ -64,6 +66,8 @@ export class AheadWriter {
     const { players, words, index } = this;
     this.epoch = epoch;
     this.next = block;
+    this.calm = TROUBLED_BLOCKS;
+    players.voiceLimit = this.limit;
     // Whatever was ridden before: a performance is what is written, as a bounce is.
     for (const track of players.tracks) track.restControllers();
     players.reset(block * BLOCK);
@@ -149,7 +153,7 @@ export class AheadWriter {
       return;
     }
     // Once may be the machine's doing; twice is too much to play.
-    if (this.calm < RECOVERY_BLOCKS)
+    if (this.calm < TROUBLED_BLOCKS)
       players.voiceLimit = Math.min(
         this.limit,
         Math.max(LEAST_VOICES, Math.floor(players.voiceCount * RELIEF)),
