@@ -10,6 +10,9 @@ import type { FromEngine } from './messages.ts';
  * stand-ins for what the browser gives.
  */
 
+/** Named apart: its types are those of an audio worklet, and checked with them. */
+const WORKLET = './engine.worklet.ts';
+
 type Listener = ((event: { data: unknown }) => void) | null;
 type Processor = {
   port: { onmessage: Listener };
@@ -65,7 +68,7 @@ class FakeContext extends EventTarget {
   audioWorklet = {
     addModule: async () => {
       if (!addsModule) throw new Error('no such device');
-      await import('./engine.worklet.ts');
+      await import(/* @vite-ignore */ WORKLET);
     },
   };
 
