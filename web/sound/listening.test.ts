@@ -1,8 +1,10 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
-import { readsOf, type PackReadsShape } from '#api/index.ts';
+import { readsOf, type PackReadsShape, type RecordKind } from '#api/index.ts';
 import type { Rendering } from '#core/engine/index.ts';
 import { PLAIN_POSITION } from '#core/mixing/index.ts';
 import { plainZone } from '#core/testing/fixtures.ts';
+import { useDocuments } from '../state/documents.ts';
+import { Table } from '../state/tables.ts';
 import type { RenderOrder } from './renderings.ts';
 
 /** Renderings, listening to them, and figures of passages: workers run here, the engine stands still. */
@@ -114,19 +116,28 @@ const instrument = {
   samples: { a: info('a', 0), b: info('b', 1) },
   packs: {},
 };
+/** The same, 6 dB softer, without a short technique. */
+const quieter = {
+  ...instrument,
+  id: 'quiet',
+  name: 'Far pipes',
+  articulations: [{ id: 'long', name: 'long', zones: [{ ...zone('a'), gainDb: -6 }] }],
+};
 let refusal: object | undefined;
 let sound: typeof import('./renderings.ts') &
   typeof import('./renderings-state.ts') &
   typeof import('./listening.ts') &
   typeof import('./tone.ts') &
   typeof import('./audition.ts') &
+  typeof import('./trial.ts') &
   typeof import('./instruments.ts') &
   typeof import('./performance-state.ts');
 const real = globalThis.fetch;
 
 beforeAll(async () => {
   globalThis.fetch = ((path: string, init?: RequestInit) => {
-    if (path.includes('/instruments/')) return Promise.resolve(new Response(JSON.stringify(instrument)));
+    if (path.includes('/instruments/'))
+      return Promise.resolve(new Response(JSON.stringify(path.endsWith('/quiet') ? quieter : instrument)));
     if (refusal) return Promise.resolve(new Response(JSON.stringify(refusal), { status: 409 }));
     const reads = readsOf(JSON.parse(String(init?.body)) as PackReadsShape) ?? [];
     const all = reads.map(({ start, end }) => bytes.slice(start, end));
@@ -143,6 +154,7 @@ beforeAll(async () => {
     await import('./listening.ts'),
     await import('./tone.ts'),
     await import('./audition.ts'),
+    await import('./trial.ts'),
     await import('./instruments.ts'),
     await import('./performance-state.ts'),
   );
@@ -332,6 +344,69 @@ describe('an audition', () => {
     await sound.unloadArticulation('i', 'staccato');
     refusal = { code: 'sample.missing', message: 'Recordings are gone.' };
     await expect(sound.audition('i', 'staccato')).rejects.toThrow();
+  });
+});
+
+describe('a trial', () => {
+  const written = (articulation: string) => {
+    const tables = {
+      template: [{ id: 'template', name: 'House', hallEarlyDb: 0, hallTailDb: 0, middleC: 4 }],
+      cue: [{ id: 'cue', name: 'Cue', endTick: 3840, loopStartTick: 0, loopEndTick: 0 }],
+      tempo: [{ id: 'tempo', tick: 0, bpm: 60 }],
+      track: [
+        {
+          id: 't',
+          name: 'Pipes',
+          family: 'woodwind',
+          place: 1,
+          instrumentId: 'i',
+          keymapId: null,
+          articulation: 'long',
+          mode: 'planned',
+          gainDb: -2,
+          pan: 0,
+          hallSendDb: -60,
+          muted: true,
+        },
+      ],
+      positionMix: [{ id: 'm', trackId: 't', positionId: 'mix', ...PLAIN_POSITION }],
+      part: [{ id: 'p', trackId: 't' }],
+      note: [{ id: 'n', partId: 'p', startTick: 1920, endTick: 2880, key: 60, velocity: 90 }],
+      mark: [{ id: 'k', partId: 'p', startTick: 0, endTick: 2880, articulation }],
+      point: [],
+    };
+    const records = Object.fromEntries(
+      Object.entries(tables).map(([kind, list]) => [kind, Table.of(kind as RecordKind, list as never)]),
+    );
+    useDocuments.setState({ records, cueId: 'cue', templateId: 'template' });
+  };
+  const trial = () => sound.usePerformance.getState().trial;
+
+  it('takes the place of a track as loud as what it replaces, and goes', async () => {
+    written('long');
+    const starting = sound.startTrial('t', 'quiet', 'long');
+    expect(sound.useTrialNews.getState().preparing).toBe(true);
+    await starting;
+    expect(sound.useTrialNews.getState()).toEqual({ preparing: false, standIns: [] });
+    expect(trial()).toMatchObject({ trackId: 't', instrumentId: 'quiet', articulation: 'long' });
+    // Six decibels softer as recorded; muted or not, it is matched.
+    expect(trial()?.trimDb).toBeCloseTo(6, 1);
+    sound.endTrial();
+    expect(trial()).toBeUndefined();
+  });
+
+  it('names what stands in for marks it lacks, and refuses what plays nothing', async () => {
+    written('staccato');
+    await sound.startTrial('t', 'quiet', 'long');
+    expect(sound.useTrialNews.getState().standIns.join()).toContain('staccato');
+    sound.endTrial();
+    expect(sound.useTrialNews.getState().standIns).toEqual([]);
+    await sound.startTrial('nobody', 'quiet', 'long');
+    expect(trial()).toBeUndefined();
+    refusal = { code: 'sample.missing', message: 'Recordings are gone.' };
+    for (const id of ['quiet', 'i']) sound.forgetInstrument(id);
+    await expect(sound.startTrial('t', 'quiet', 'long')).rejects.toThrow();
+    expect(sound.useTrialNews.getState().preparing).toBe(false);
   });
 });
 
