@@ -135,11 +135,11 @@ test('sound comes back after the browser has paused it, and after its device has
   const epoch = () => page.evaluate(() => window.farloMeasuring?.soundHost.ahead.words.epoch ?? 0);
   await expect.poll(read).toBeGreaterThan(200);
   interface Inside {
-    thread: { context: AudioContext };
+    soundHost: { thread: { context: AudioContext } };
   }
   await test.step('paused, it goes on where it was', async () => {
     await page.evaluate(() =>
-      (window.farloMeasuring?.soundHost as unknown as Inside).thread.context.suspend(),
+      (window.farloMeasuring as unknown as Inside).soundHost.thread.context.suspend(),
     );
     await page.keyboard.press('Shift');
     const at = await read();
@@ -147,7 +147,7 @@ test('sound comes back after the browser has paused it, and after its device has
     expect(await epoch()).toBe(1);
   });
   await test.step('gone, it begins anew at the playhead', async () => {
-    await page.evaluate(() => (window.farloMeasuring?.soundHost as unknown as Inside).thread.context.close());
+    await page.evaluate(() => (window.farloMeasuring as unknown as Inside).soundHost.thread.context.close());
     await expect.poll(epoch).toBe(2);
     await expect.poll(read).toBeGreaterThan(100);
     await expect.poll(() => page.evaluate(voices)).toBeGreaterThan(0);

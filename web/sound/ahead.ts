@@ -4,6 +4,7 @@ import {
   BLOCK,
   deal,
   dealAnew,
+  MOST_WRITERS,
   PLACE_BYTES,
   PLACE_TRACKS,
   type EngineEvent,
@@ -178,7 +179,7 @@ export class RenderingAhead {
 
   /** As many workers as cores are wanted, one of which is the audio thread's; not changed while a performance is played. */
   private sizeWorkers(): void {
-    const wanted = Math.max(1, coresWanted() - 1);
+    const wanted = Math.max(1, Math.min(MOST_WRITERS, coresWanted() - 1));
     if (this.workers.length === wanted || this.setup.length === 0) return;
     if (this.workers.length > 0 && this.plays && this.words.epoch === this.epoch) return;
     for (const one of this.workers.splice(0)) this.end(one);

@@ -141,6 +141,9 @@ describe('an order', () => {
       expect(frame).toBeLessThanOrEqual(48_000);
     }
     expect(deliver.bounceOrder(0).endFrame).toBe(4 * 48_000);
+    useDocuments.setState({ templateId: undefined });
+    expect(deliver.bounceOrder().hallMix).toEqual({ earlyDb: 0, tailDb: 0 });
+    useDocuments.setState({ templateId: 'template' });
   });
   it('leaves out what a person mutes only where that is asked for', () => {
     useOwnHearing.setState({ muted: new Set(['t']), soloed: new Set() });
@@ -174,6 +177,7 @@ describe('a bounce', () => {
       expect(part.events.every((event) => own.includes(event.track))).toBe(true);
       expect(part.events.length).toBeGreaterThan(0);
       expect(part.hall).toBeNull();
+      expect(part.instruments.length).toBeGreaterThan(0);
       expect(part.instruments.every(({ instrument }) => instrument.id === (own[0] === 0 ? 'a' : 'b'))).toBe(
         true,
       );

@@ -31,6 +31,13 @@ let look: () => void = () => undefined;
 /** The global object of a worker; there is one at a time that works. */
 const scope = { onmessage: null as Listener, postMessage: (data: unknown) => worker?.onmessage?.({ data }) };
 
+const works = (one: FakeWorker) => {
+  worker = one;
+  workers++;
+};
+const runs = (one: FakeContext) => (context = one);
+const makes = (one: FakeNode) => (making = one);
+
 class FakeWorker {
   onmessage: Listener = null;
   onerror: ((event: { preventDefault(): void }) => void) | null = null;
@@ -39,8 +46,7 @@ class FakeWorker {
   private dead = false;
 
   constructor() {
-    worker = this;
-    workers++;
+    works(this);
     vi.resetModules();
     void import('./ahead.worker.ts').then(() => {
       this.handler = scope.onmessage;
@@ -74,7 +80,7 @@ class FakeContext extends EventTarget {
 
   constructor() {
     super();
-    context = this;
+    runs(this);
   }
 
   enter(state: string): Promise<void> {
@@ -97,7 +103,7 @@ class FakeNode {
 
   constructor(_context: unknown, _name: string, options: { processorOptions: unknown }) {
     nodes.push(this);
-    making = this;
+    makes(this);
     this.own = Registered && new Registered(options);
     processor = this.own;
   }

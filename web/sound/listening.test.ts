@@ -49,6 +49,7 @@ vi.mock('./host.ts', () => ({
 
 type Handler = ((event: { data: unknown }) => void) | null;
 let current: FakeWorker | undefined;
+const works = (one: FakeWorker) => (current = one);
 const scope = { onmessage: null as Handler, postMessage: (data: unknown) => current?.onmessage?.({ data }) };
 const handlers = new Map<string, Handler>();
 const made: FakeWorker[] = [];
@@ -62,10 +63,12 @@ class FakeWorker {
     this.name = url.pathname.split('/').pop() ?? '';
     made.push(this);
   }
+  asked: unknown;
   postMessage(data: unknown): void {
+    this.asked = data;
     if (!answers) return;
     setImmediate(() => {
-      current = this;
+      works(this);
       handlers.get(this.name)?.({ data });
     });
   }
@@ -298,6 +301,13 @@ describe('listening', () => {
     expect([told.quiet, listening().sounding]).toEqual([1, undefined]);
     report(false);
     expect(end).toHaveBeenCalledTimes(1);
+    // A cue that was started ends it too, which is not its own end.
+    await sound.hear(set(), 0, { matched: true, onEnd: end });
+    report(true, 500);
+    sound.usePerformance.setState({ playing: true });
+    report(false);
+    sound.usePerformance.setState({ playing: false });
+    expect([listening().sounding, end.mock.calls.length]).toEqual([undefined, 1]);
   });
 
   it('tells what cannot be heard, and hears sounds that were kept', async () => {
@@ -420,7 +430,14 @@ describe('figures of a passage', () => {
     ]);
     expect(low).not.toEqual(high);
     const own = made.at(-1);
+    answers = false;
+    const refused = sound.toneOf(tone(200), tone(200));
+    const { id } = (own as FakeWorker).asked as { id: number };
+    own?.onmessage?.({ data: { id: id + 9, message: 'nobody asked' } });
+    own?.onmessage?.({ data: { id } });
+    await expect(refused).rejects.toThrow('This passage cannot be measured.');
     const failing = sound.toneOf(tone(200), tone(200));
+    answers = true;
     own?.onerror?.({ message: 'it broke' });
     await expect(failing).rejects.toThrow('it broke');
     expect(own?.ended).toBe(true);

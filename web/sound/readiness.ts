@@ -3,7 +3,7 @@ import { cueOf, orderedTracks } from '../state/cue.ts';
 import { useSession } from '../state/session.ts';
 import { useInstruments } from './instruments.ts';
 import { soundOf } from './mixes.ts';
-import { missingOf } from './planning.ts';
+import { missingOf } from './planned-sounds.ts';
 import { usePerformance } from './performance-state.ts';
 
 /** What playing would miss now: names of tracks whose plan or recordings are still to come, and why others stay silent. */

@@ -72,7 +72,7 @@ describe('recordings in memory', () => {
       heads.push([...(bank.get('a')?.data ?? [])]);
     });
     expect(ranges).toEqual(['0-24', `${headBytes}-${headBytes + 44}`]);
-    expect(heads[0].slice(0, 6)).toEqual([...stereo.slice(0, 6)]);
+    expect(heads[0].slice(0, 6)).toEqual(Array.from(stereo.slice(0, 6)));
     expect([...(bank.get('a')?.data ?? [])]).toEqual([...stereo]);
     expect([...(bank.get('b')?.data ?? [])]).toEqual([...mono]);
     expect(bank.get('a')?.data.buffer).toBeInstanceOf(SharedArrayBuffer);

@@ -5,7 +5,7 @@ import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { usePerformance } from './performance-state.ts';
-import { loadPlanned } from './planning.ts';
+import { loadPlanned } from './planned-sounds.ts';
 import { playheadTick, playing } from './playhead.ts';
 import { whatIsMissing, whenReady } from './readiness.ts';
 
