@@ -57,6 +57,7 @@ export class RenderingAhead {
   private epoch = 0;
   private rejoin: Rejoin | undefined;
   private replacedAt: number[] = [];
+  private toldRings = 0;
 
   /**
    * @param known what is loaded, by instrument id
@@ -260,11 +261,14 @@ export class RenderingAhead {
   private deal(stay: boolean): void {
     const count = this.workers.length;
     if (count === 0) return;
-    const costs = this.setup.map(({ instrumentId }, i) =>
-      instrumentId === null ? 0 : 1 + (this.costs[i] ?? 0),
+    const costs = this.setup.map(({ instrumentId, handsOnly }, i) =>
+      instrumentId === null || handsOnly ? 0 : 1 + (this.costs[i] ?? 0),
     );
-    this.owners = stay ? deal(costs, count, this.owners) : dealAnew(costs, count, this.owners);
-    this.ownersChanged();
+    const before = this.owners;
+    this.owners = stay ? deal(costs, count, before) : dealAnew(costs, count, before);
+    const same = before.length === this.owners.length && before.every((owner, i) => owner === this.owners[i]);
+    if (!same || this.toldRings !== this.rings.length) this.ownersChanged();
+    this.toldRings = this.rings.length;
     this.workers.forEach((_, index) => this.seat(index));
   }
 }

@@ -28,6 +28,8 @@ class Forerunner {
   private readonly seats: Seats;
   private readonly turns = new MessageChannel();
   private playing = false;
+  /** Whether the next turn is on its way: there is one chain of them. */
+  private turning = false;
   private costsToldAt = 0;
   private givenUpToldAt = 0;
 
@@ -44,7 +46,10 @@ class Forerunner {
       (voices) => this.writer.setLimit(voices),
       (number) => tell({ kind: 'passed', number }),
     );
-    this.turns.port1.onmessage = () => this.work();
+    this.turns.port1.onmessage = () => {
+      this.turning = false;
+      this.work();
+    };
   }
 
   take(message: ToAhead): void {
@@ -58,13 +63,11 @@ class Forerunner {
       case 'own':
         this.writer.own(message.tracks);
         break;
-      case 'play': {
-        const rested = !this.playing;
+      case 'play':
         this.writer.begin(message.epoch, message.events, message.block);
         this.playing = true;
-        if (rested) this.work();
+        if (!this.turning) this.work();
         break;
-      }
       case 'feed':
         if (this.playing) players.addEvents(message.events);
         break;
@@ -91,6 +94,7 @@ class Forerunner {
     for (let i = 0; i < AT_ONCE && writer.hasRoom; i++) writer.render(() => performance.now());
     this.report();
     if (!writer.hasRoom) words.waitFrom(words.read, WAIT_MS);
+    this.turning = true;
     this.turns.port2.postMessage(0);
   }
 

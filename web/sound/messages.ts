@@ -10,6 +10,8 @@ export interface EngineTrackSetup {
   mix: TrackMix;
   /** Whether hands play it. */
   byHand: boolean;
+  /** Nothing is planned for it. */
+  handsOnly?: true;
 }
 
 /**
@@ -39,6 +41,8 @@ export type ToPlayers =
   /** More room in the page's memory. */
   | { kind: 'room'; room: Stretch }
   | { kind: 'tracks'; tracks: EngineTrackSetup[] }
+  /** One track is mixed anew. */
+  | { kind: 'mix'; track: number; mix: TrackMix }
   /** Voices that may sound at once. */
   | { kind: 'limit'; voices: number };
 

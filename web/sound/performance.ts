@@ -28,13 +28,13 @@ let sentHall = '';
 function tellMix(): void {
   const { records, templateId } = useDocuments.getState();
   const { taken, trackId } = usePerformance.getState();
-  const setups = orderedTracks(records).map((track) => {
+  const setups = orderedTracks(records).map((track): EngineTrackSetup => {
     const { instrumentId, mix } = soundOf(records, track);
     // Whatever hands have once played may sound of them for a while.
     if (track.id === trackId) byHand.add(track.id);
     return { instrumentId, mix, byHand: byHand.has(track.id) };
   });
-  if (taken) setups.push({ instrumentId: taken.instrumentId, mix: taken.mix, byHand: true });
+  if (taken) setups.push({ instrumentId: taken.instrumentId, mix: taken.mix, byHand: true, handsOnly: true });
   const same =
     setups.length === sentTracks.length &&
     setups.every(({ instrumentId, mix, byHand }, i) => {

@@ -122,6 +122,17 @@ describe('a thread that plays is told', () => {
     expect(of('audio').map(({ audio }) => audio.size)).toEqual([256, 256, 88]);
   });
 
+  it('one mix where one has moved, of what it plays', () => {
+    const one = thread();
+    one.setTracks([track('one'), track(null)]);
+    sent.length = 0;
+    const mix = { ...mixOf(['mix']), gainDb: -6 };
+    one.setTracks([track('one', mix), track(null, mix)]);
+    expect(sent).toEqual([{ kind: 'mix', track: 0, mix }]);
+    one.setTracks([track('one', mix), track(null)]);
+    expect(sent).toHaveLength(1);
+  });
+
   it('to drop what no track plays any more, and again when one does', () => {
     const one = thread();
     one.setTracks([track('one')]);

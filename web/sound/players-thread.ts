@@ -61,7 +61,18 @@ export class PlayersThread {
   /** Tells it its tracks. @throws FarloError `sound.memory` when there is no room for them */
   setTracks(setup: readonly EngineTrackSetup[]): void {
     this.giveRoom(setup);
+    const before = this.setup;
     this.setup = setup;
+    if (
+      before.length === setup.length &&
+      setup.every((one, i) => before[i].instrumentId === one.instrumentId)
+    ) {
+      // A hand on a ruler moves one mix; telling all of them each time would cost the audio thread more than a block.
+      setup.forEach(({ instrumentId, mix }, track) => {
+        if (instrumentId !== null && mix !== before[track].mix) this.send({ kind: 'mix', track, mix });
+      });
+      return;
+    }
     const used = new Set(setup.flatMap(({ instrumentId }) => instrumentId ?? []));
     this.send({ kind: 'tracks', tracks: [...setup] });
     for (const id of this.told.keys())

@@ -141,6 +141,9 @@ describe('what a thread plays as it is told', () => {
     });
     // The track has its instrument already: it glides.
     expect(players.tracks[0].isAudible).toBe(true);
+    seats.take({ kind: 'mix', track: 0, mix: { ...mixOf(['mix']), gainDb: -6 } });
+    expect(players.tracks[0].power).toBeCloseTo(10 ** -0.6, 6);
+    expect(seats.setup[0].mix.gainDb).toBe(-6);
     seats.take({ kind: 'limit', voices: 40 });
     expect(limit).toBe(40);
     expect(seats.setup).toHaveLength(1);

@@ -69,6 +69,12 @@ export class Seats {
       case 'tracks':
         this.setTracks(message.tracks);
         break;
+      case 'mix': {
+        const { track, mix } = message;
+        this.setup = this.setup.map((one, i) => (i === track ? { ...one, mix } : one));
+        this.players.tracks[track]?.setMix(mix, this.players.rate);
+        break;
+      }
       case 'limit':
         this.limit(message.voices);
         this.players.prepareVoices(message.voices + FADING_VOICES);
