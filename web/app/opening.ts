@@ -28,8 +28,10 @@ export function openCue(cueId: string): Promise<void> {
 async function openNow(cueId: string): Promise<void> {
   const cue = useSession.getState().overview?.cues.find((candidate) => candidate.id === cueId);
   if (!cue) throw new Error('This cue is not here any more, or belongs to another studio.');
-  if (useDocuments.getState().cueId === cueId) return;
-  await stopPlaying();
+  const { cueId: before } = useDocuments.getState();
+  if (before === cueId) return;
+  // Play that was pressed before anything was open waits for this very cue.
+  if (before !== undefined) await stopPlaying();
   localStorage.setItem(CUE_KEY, cueId);
   await openTemplate(cue.templateId);
   await openDocument('cue', cueId, owner());
@@ -37,8 +39,9 @@ async function openNow(cueId: string): Promise<void> {
 
 /** Opens a template, without any cue when the open one is not made in it. */
 export async function openTemplate(templateId: string): Promise<void> {
-  if (useDocuments.getState().templateId === templateId) return;
-  await stopPlaying();
+  const { templateId: before } = useDocuments.getState();
+  if (before === templateId) return;
+  if (before !== undefined) await stopPlaying();
   const { overview } = useSession.getState();
   const cueId = useDocuments.getState().cueId;
   if (overview?.cues.find((cue) => cue.id === cueId)?.templateId !== templateId) closeDocument('cue');
