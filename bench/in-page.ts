@@ -134,7 +134,7 @@ const NOTE_FRAMES = 36_000;
 export interface Stress {
   /** Notes that sounded at once, on average; those that ring out among them. */
   sounding: number;
-  /** Share of a core that the audio thread (by its middle block) and the workers took. */
+  /** Share of a core that the audio thread and the workers took. */
   audioShare: number;
   workerShares: number[];
   /** Share of blocks that came too late, and voices given up for it. */
@@ -175,10 +175,9 @@ export async function stress(notes: number, seconds: number): Promise<Stress> {
   keeper.end();
   soundHost.stop();
   await new Promise((resolve) => setTimeout(resolve, 500));
-  const middle = [...times].sort((a, b) => a - b)[times.length >> 1];
   return {
     sounding: Math.round(sounding.reduce((sum, count) => sum + count, 0) / sounding.length),
-    audioShare: middle / BLOCK_MS,
+    audioShare: times.reduce((sum, time) => sum + time, 0) / times.length / BLOCK_MS,
     workerShares: busy.map((now, i) => ((now - before.busy[i]) >>> 0) / 1000 / wall),
     lateShare: late / ((wall / BLOCK_MS) * busy.length),
     givenUp,
