@@ -93,9 +93,10 @@ export class RenderingAhead {
     while (this.rings.length * PLACE_TRACKS < setup.length)
       this.rings.push(pageMemory().allocateClear(PLACE_BYTES));
     const added = this.rings.slice(before);
-    this.sizeWorkers();
+    // Before new workers come, who are told of all rings as they begin.
     if (added.length > 0)
       for (const { worker } of this.workers) tell(worker, { kind: 'rings', rings: added });
+    this.sizeWorkers();
     this.deal(this.plays);
   }
 
@@ -192,7 +193,7 @@ export class RenderingAhead {
     const worker = new Worker(new URL('./ahead.worker.ts', import.meta.url), { type: 'module' });
     const shared = shareRoom(0, PLAYERS_BYTES);
     tell(worker, { kind: 'begin', words: this.words.words, index, memory: shared.memory, room: shared.room });
-    if (this.rings.length > 0) tell(worker, { kind: 'rings', rings: this.rings });
+    if (this.rings.length > 0) tell(worker, { kind: 'rings', rings: [...this.rings] });
     const thread = new PlayersThread((message) => tell(worker, message), this.known, false);
     if (this.limit !== undefined) thread.setLimit(this.limit);
     worker.onmessage = ({ data }: MessageEvent<FromAhead>) => {

@@ -289,6 +289,22 @@ describe('what is planned', () => {
     await hear(20);
   });
 
+  it('is each track by itself when there come to be twenty', async () => {
+    const twenty = Array.from({ length: 20 }, (_, i) => ({
+      instrumentId: i === 0 ? 'one' : 'two',
+      mix,
+      byHand: false,
+    }));
+    host.setTracks(twenty);
+    await host.play([start(0), start(17)]);
+    const sound = (await hear(60)).subarray(-20 * 128);
+    expect(at(sound, 500)).toBeCloseTo(0.2, 2);
+    expect(at(sound, 1250)).toBeCloseTo(0.2, 2);
+    host.stop();
+    await hear(20);
+    host.setTracks(tracks());
+  });
+
   it('lasts no longer than the recordings are there', async () => {
     await host.play([start(0)]);
     await hear(30);
