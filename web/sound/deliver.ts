@@ -23,7 +23,7 @@ import type { BounceFormat } from './file-writer.ts';
 import { soundHost } from './host.ts';
 import { holdRecordings, useInstruments } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
-import { pageMemory, shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
+import { LAST_STEPS_MS, pageMemory, shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
 import { usePerformance } from './performance-state.ts';
 import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
 
@@ -78,9 +78,6 @@ export interface BounceWishes {
   /** Workers that render; all cores unless given. */
   workers?: number;
 }
-
-/** A worker that is ended may go on for a moment; what it works in is not given to others before. */
-const LAST_STEPS_MS = 2000;
 
 /** A bounce under way; `cancel` ends it and nothing is kept. */
 export interface RunningBounce {

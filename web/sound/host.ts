@@ -6,7 +6,7 @@ import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
 import { RenderingAhead, type Rejoin } from './ahead.ts';
 import { AudioThread } from './audio-thread.ts';
 import type { EngineTrackSetup, FromEngine } from './messages.ts';
-import { shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
+import { LAST_STEPS_MS, shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
 import { PlayersThread, type Heard } from './players-thread.ts';
 
 type StateMessage = Extract<FromEngine, { kind: 'state' }>;
@@ -34,7 +34,8 @@ class SoundHost {
   private givenUp: GivenUp | undefined;
   private readonly thread = new AudioThread(
     () => {
-      if (this.shared) takeRoomBack(this.shared);
+      const old = this.shared;
+      if (old) setTimeout(() => takeRoomBack(old), LAST_STEPS_MS);
       this.shared = shareRoom();
       return { ...this.shared, words: this.ahead.words.words };
     },

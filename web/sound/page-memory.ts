@@ -49,6 +49,9 @@ export function shareRoom(bytes = 0, own = ENGINE_BYTES): SharedRoom {
   return { memory: sound.memory, room: { from, to: from + size } };
 }
 
+/** A thread that is ended may go on for a moment; what it works in is not given to others before. */
+export const LAST_STEPS_MS = 2000;
+
 /** Takes the room of an engine back that works no longer. */
 export function takeRoomBack({ room }: SharedRoom): void {
   pageMemory().release(room.from);

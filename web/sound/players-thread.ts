@@ -2,7 +2,7 @@ import type { Instrument, Zone } from '#core/catalogue/index.ts';
 import type { PlacedAudio, SampleAudio, Stretch } from '#core/engine/index.ts';
 import type { TrackMix } from '#core/mixing/index.ts';
 import type { EngineTrackSetup, ToPlayers } from './messages.ts';
-import { pageMemory } from './page-memory.ts';
+import { LAST_STEPS_MS, pageMemory } from './page-memory.ts';
 
 /** An instrument with what of it can be heard, by sample id. */
 export interface Heard {
@@ -19,9 +19,6 @@ const SPARE_BYTES = 2 ** 20;
 const TRACK_BYTES = 2048;
 const POSITION_BYTES = 2048;
 const RING_BYTES = 2 * 65_536;
-/** A thread that is ended may go on for a moment; what it works in is not given to others before. */
-const LAST_STEPS_MS = 2000;
-
 /** Room that a track takes at most. */
 function trackBytes({ instrumentId, mix }: { instrumentId: string | null; mix: TrackMix }): number {
   if (instrumentId === null) return TRACK_BYTES;
