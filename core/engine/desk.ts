@@ -1,7 +1,7 @@
 import type { HallResponse } from '../dsp/index.ts';
-import { levelGain, type HallMix } from '../mixing/index.ts';
+import type { HallMix } from '../mixing/index.ts';
 import { fadeOut } from './fades.ts';
-import { HallConvolver } from './hall.ts';
+import { Halls } from './halls.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import type { SoundMemory } from './memory/index.ts';
 import { SoundMeter } from './sound-meter.ts';
@@ -15,8 +15,7 @@ const LEAVING_BLOCKS = 8;
 export class Desk {
   readonly meter: SoundMeter;
   private readonly kernel: Kernel;
-  private hall: HallConvolver | null = null;
-  private hallMix: HallMix = { earlyDb: 0, tailDb: 0 };
+  private readonly halls: Halls;
   /** Addresses of a block each: the sum, what the hall is given, and what it answers. */
   private readonly sum: number;
   private readonly hallIn: number;
@@ -29,12 +28,10 @@ export class Desk {
   private readonly apart: number;
 
   /** @param keepAll keeps what tells the loudness of all of it, and its true peak */
-  constructor(
-    private readonly sound: SoundMemory,
-    keepAll = false,
-  ) {
+  constructor(sound: SoundMemory, keepAll = false) {
     this.meter = new SoundMeter(sound, keepAll);
     this.kernel = kernelIn(sound.memory);
+    this.halls = new Halls(sound);
     this.sum = sound.roomOf(this)((4 + LEAVING_BLOCKS) * BLOCK_BYTES);
     this.hallIn = this.sum + BLOCK_BYTES;
     this.hallOut = this.sum + 2 * BLOCK_BYTES;
@@ -44,20 +41,18 @@ export class Desk {
     this.right = sound.floats(this.apart + BLOCK_BYTES / 2, BLOCK);
   }
 
+  /** Takes a hall; while it sounds, what rings rings on. */
   setHall(response: HallResponse): void {
-    this.hall = new HallConvolver(this.sound, response);
-    this.setHallMix(this.hallMix);
-    this.hall.reset();
+    this.halls.set(response);
   }
 
   setHallMix(mix: HallMix): void {
-    this.hallMix = mix;
-    this.hall?.setGains(levelGain(mix.earlyDb), levelGain(mix.tailDb));
+    this.halls.setMix(mix);
   }
 
   /** Forgets all sound. */
   reset(): void {
-    this.hall?.reset();
+    this.halls.reset();
     this.meter.reset();
   }
 
@@ -108,9 +103,8 @@ export class Desk {
 
   /** Works out and adds what the hall answers. */
   addHall(): void {
-    if (!this.hall) return;
     this.kernel.clear(this.hallOut, BLOCK_BYTES);
-    this.hall.process(this.hallIn, this.hallOut);
+    this.halls.process(this.hallIn, this.hallOut);
     this.kernel.add(this.hallOut, this.sum, BLOCK);
   }
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { Random } from '../dsp/index.ts';
+import { Random, type HallResponse } from '../dsp/index.ts';
 import { HallConvolver } from './hall.ts';
 import { ownSoundMemory } from './memory/index.ts';
 
@@ -18,10 +18,12 @@ function render(
   tail: number,
   side: 'left' | 'right' = 'right',
   change?: (hall: HallConvolver, block: number) => void,
+  own: HallResponse = response,
 ) {
   const sound = ownSoundMemory();
   const room = sound.roomOf(response);
-  const hall = new HallConvolver(sound, response);
+  const hall = new HallConvolver(sound, own);
+  hall.prepare();
   hall.setGains(early, tail);
   hall.reset();
   const blocks = 200;
@@ -84,5 +86,24 @@ describe('the hall', () => {
     expect(most(right.slice(LENGTH + 400 + 4096))).toBeLessThan(1e-4);
     const cut = render(1, 1, 'right', (hall, block) => block === 30 && hall.reset()).right;
     expect(most(cut.slice(30 * BLOCK))).toBe(0);
+  });
+});
+
+describe('a hall in which the sides meet', () => {
+  it('answers at both sides to what comes from one, each as its own response says', () => {
+    const [leftToRight, rightToLeft] = [8, 9].map((seed) => {
+      const noise = new Random(seed);
+      return Float32Array.from({ length: LENGTH }, () => noise.between(-1, 1));
+    });
+    const whole = { ...response, cross: { leftToRight, rightToLeft } };
+    const places = [60, 200, 1500, 2500, 7000, 9000, 15_000, 20_100];
+    const fromLeft = render(1, 1, 'left', undefined, whole);
+    const fromRight = render(1, 1, 'right', undefined, whole);
+    for (const at of places) {
+      expect(fromLeft.left[at]).toBeCloseTo(direct(fromLeft.input, response.left, at), 4);
+      expect(fromLeft.right[at]).toBeCloseTo(direct(fromLeft.input, leftToRight, at), 4);
+      expect(fromRight.left[at]).toBeCloseTo(direct(fromRight.input, rightToLeft, at), 4);
+      expect(fromRight.right[at]).toBeCloseTo(direct(fromRight.input, response.right, at), 4);
+    }
   });
 });

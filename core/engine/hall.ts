@@ -27,8 +27,9 @@ function turnFactors(n: number): Float32Array {
 }
 
 /**
- * Partitions of one size: overlap-save convolution of both channels, each with its own response. Left and right travel through one
- * transform as real and imaginary part. A spectrum is `stride` real parts, then as many imaginary ones; left before right.
+ * Partitions of one size: overlap-save convolution of both channels, each with its own response and, in a room in which sides
+ * meet, with that of the other side. Left and right travel through one transform as real and imaginary part. A spectrum is
+ * `stride` real parts, then as many imaginary ones; left before right.
  */
 class Tier {
   private readonly kernel: Kernel;
@@ -38,9 +39,12 @@ class Tier {
   private readonly bytes: number;
   private readonly rounds: number;
   private readonly count: number;
+  private readonly end: number;
   private readonly gains: Float64Array;
   private readonly early: number;
   private readonly responses: number;
+  /** What is heard of the right at the left, and of the left at the right; 0 when sides do not meet. */
+  private readonly crossing: number;
   private readonly history: number;
   private readonly factors: number;
   private readonly window: number;
@@ -51,14 +55,16 @@ class Tier {
   private readonly ready: number;
   private newest = 0;
   private slot = 0;
+  /** Partitions of the response that are transformed. */
+  private taken = 0;
 
   /** @param from, to frames of the response that this tier answers for */
   constructor(
     private readonly sound: SoundMemory,
     room: (bytes: number) => number,
-    response: HallResponse,
+    private readonly response: HallResponse,
     private readonly size: number,
-    from: number,
+    private readonly from: number,
     to: number,
   ) {
     this.kernel = kernelIn(sound.memory);
@@ -66,8 +72,8 @@ class Tier {
     this.stride = size + 4;
     this.bytes = this.stride * 16;
     this.rounds = size / BLOCK;
-    const end = Math.min(to, response.left.length);
-    this.count = Math.max(0, Math.ceil((end - from) / size));
+    this.end = Math.min(to, response.left.length);
+    this.count = Math.max(0, Math.ceil((this.end - from) / size));
     this.gains = new Float64Array(this.count).fill(1);
     this.early = Math.round((response.earlyFrames - from) / size);
     this.factors = room(this.n * 8);
@@ -80,20 +86,30 @@ class Tier {
     this.ready = room(size * FRAME_BYTES);
     this.responses = room(this.count * this.bytes);
     this.history = room(Math.max(1, this.count) * this.bytes);
-    for (let p = 0; p < this.count; p++) this.take(response, from + p * size, end, p);
+    this.crossing = response.cross ? room(this.count * this.bytes) : 0;
   }
 
-  /** Takes one partition of the response. */
-  private take(response: HallResponse, from: number, end: number, p: number): void {
-    const { n, size } = this;
+  /** Takes the next partition of the response. @returns frames of it, 0 when all are taken */
+  prepare(): number {
+    if (this.taken === this.count) return 0;
+    const { left, right, cross } = this.response;
+    const p = this.taken++;
+    this.take(left, right, p, this.responses);
+    if (cross) this.take(cross.rightToLeft, cross.leftToRight, p, this.crossing);
+    return this.size;
+  }
+
+  private take(left: Float32Array, right: Float32Array, p: number, to: number): void {
+    const { n, size, end } = this;
+    const from = this.from + p * size;
     const work = this.sound.floats(this.work, 2 * n);
     work.fill(0);
     for (let i = 0; i < size && from + i < end; i++) {
-      work[2 * i] = response.left[from + i];
-      work[2 * i + 1] = response.right[from + i];
+      work[2 * i] = left[from + i];
+      work[2 * i + 1] = right[from + i];
     }
     const spectrum = this.kernel.transform(this.work, this.other, n, this.factors);
-    this.kernel.separate(spectrum, n, this.responses + p * this.bytes, this.stride);
+    this.kernel.separate(spectrum, n, to + p * this.bytes, this.stride);
   }
 
   reset(early: number, tail: number): void {
@@ -137,6 +153,10 @@ class Tier {
       const h = this.responses + p * this.bytes;
       kernel.multiply(this.sum, x, h, gain, this.stride);
       kernel.multiply(this.sum + side, x + side, h + side, gain, this.stride);
+      if (this.crossing === 0) continue;
+      const c = this.crossing + p * this.bytes;
+      kernel.multiply(this.sum, x + side, c, gain, this.stride);
+      kernel.multiply(this.sum + side, x, c + side, gain, this.stride);
     }
   }
 
@@ -177,15 +197,44 @@ class Tier {
  * the work per block is even. Early part and tail have their own gains. No latency.
  */
 export class HallConvolver {
+  /** For how long it goes on to answer. */
+  readonly frames: number;
   private readonly tiers: Tier[];
   private earlyGain = 1;
   private tailGain = 1;
 
-  constructor(sound: SoundMemory, response: HallResponse) {
+  /** It answers nothing before it is prepared. */
+  constructor(
+    private readonly sound: SoundMemory,
+    response: HallResponse,
+  ) {
+    this.frames = response.left.length;
     const room = sound.roomOf(this);
-    this.tiers = TIERS.map(
-      ({ size, from }, i) => new Tier(sound, room, response, size, from, TIERS[i + 1]?.from ?? Infinity),
-    );
+    try {
+      this.tiers = TIERS.map(
+        ({ size, from }, i) => new Tier(sound, room, response, size, from, TIERS[i + 1]?.from ?? Infinity),
+      );
+    } catch (error) {
+      this.release();
+      throw error;
+    }
+  }
+
+  /**
+   * Transforms some of the response.
+   * @param frames how many, about
+   * @returns whether all of it is
+   */
+  prepare(frames = Infinity): boolean {
+    let left = frames;
+    for (const tier of this.tiers)
+      for (let done = tier.prepare(); done > 0; done = tier.prepare()) if ((left -= done) <= 0) return false;
+    return true;
+  }
+
+  /** Gives its place back; it is not used any more. */
+  release(): void {
+    this.sound.giveBack(this);
   }
 
   /** Linear gains of the early part and the tail, approached over a few blocks. */

@@ -1,6 +1,10 @@
-import { PLAIN_POSITION, positionMatrix, type PositionMix } from '../mixing/index.ts';
+import { PHASES, TAPS } from '../dsp/index.ts';
+import { levelGain, PLAIN_POSITION, positionMatrix, type PositionMix } from '../mixing/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
+import { CurveTables } from './curves.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import type { SoundMemory } from './memory/index.ts';
+import { Tone } from './tone.ts';
 import { BLOCK, FRAME_BYTES, type PositionPlace } from './voice-renderer.ts';
 
 /** Longest delay of a position. */
@@ -10,7 +14,11 @@ const GLIDE = 0.25;
 /** A glide that has come this near, −120 dB, is over, so that silence becomes exact. */
 const NEAR = 1e-6;
 
-/** One microphone position of one track: level, balance, width, polarity and delay of the summed voices. */
+/** Frames that a delay between frames looks to either side. */
+const REACH_FRAMES = 5;
+const NO_BANDS: readonly never[] = [];
+
+/** One microphone position of one track: tone, delay, level, balance, width and polarity of the summed voices, and its send. */
 export class PositionBus implements PositionPlace {
   /** Where voices add their sound: a block of stereo frames. */
   readonly input: number;
@@ -19,6 +27,7 @@ export class PositionBus implements PositionPlace {
   private readonly kernel: Kernel;
   private readonly target = new Float64Array(4);
   private readonly now = new Float64Array(4);
+  private readonly after = new Float64Array(4);
   /** A ring of `ringFrames` frames; none until something is delayed. */
   private ring = 0;
   private ringFrames = 0;
@@ -27,6 +36,12 @@ export class PositionBus implements PositionPlace {
   private known = 0;
   private delay = 0;
   private delayTarget = 0;
+  /** Rows of weights for what comes to whole frames of the delays, 0 for nothing. */
+  private delayRow = 0;
+  private delayTargetRow = 0;
+  private tone: Tone | null = null;
+  private send = 1;
+  private sendTarget = 1;
 
   constructor(
     private readonly sound: SoundMemory,
@@ -42,9 +57,23 @@ export class PositionBus implements PositionPlace {
   /** Takes a mix, which is approached while it sounds. Allocates where the delay is longer than any before. */
   setMix(mix: PositionMix, rate: number): void {
     positionMatrix(mix, this.target);
-    const frames = Math.round((Math.min(LONGEST_MS, Math.max(0, mix.delayMs)) * rate) / 1000);
-    if (frames >= this.ringFrames && frames > 0) this.makeRing(frames);
+    this.sendTarget = levelGain(mix.sendDb ?? 0);
+    const bands = mix.eq ?? NO_BANDS;
+    if (bands.length > 0) this.tone ??= new Tone(this.kernel, this.room);
+    this.tone?.setBands(bands);
+    this.setDelay((Math.min(LONGEST_MS, Math.max(0, mix.delayMs)) * rate) / 1000);
+  }
+
+  /** Delays shorter than the curve of interpolation reaches are rounded to frames: what comes next is not known yet. */
+  private setDelay(exactFrames: number): void {
+    const phases = Math.round(exactFrames * PHASES);
+    const between = phases % PHASES;
+    const apart = between !== 0 && exactFrames >= REACH_FRAMES;
+    const frames = apart ? Math.floor(exactFrames) : Math.round(exactFrames);
+    if (frames > 0 && frames + REACH_FRAMES >= this.ringFrames) this.makeRing(frames + REACH_FRAMES);
     this.delayTarget = frames;
+    // Between frame n and n + 1 before, the curve's own place lies after n + 1.
+    this.delayTargetRow = apart ? CurveTables.in(this.sound).plain + (PHASES - between) * TAPS * 4 : 0;
   }
 
   /** A ring that holds so many frames, with what the one before held. */
@@ -84,7 +113,12 @@ export class PositionBus implements PositionPlace {
 
   /** Frames for which it goes on to sound after its last input. */
   get tailFrames(): number {
-    return Math.max(this.delay, this.delayTarget);
+    return Math.max(this.delay, this.delayTarget) + REACH_FRAMES;
+  }
+
+  /** Whether something else of it goes to the hall than of the rest of its track, now or at the end of a glide. */
+  get sendsApart(): boolean {
+    return this.send !== 1 || this.sendTarget !== 1;
   }
 
   /** Forgets all sound and takes the wanted mix at once. */
@@ -105,38 +139,65 @@ export class PositionBus implements PositionPlace {
   settle(): void {
     this.now.set(this.target);
     this.delay = this.delayTarget;
+    this.delayRow = this.delayTargetRow;
+    this.send = this.sendTarget;
+    this.tone?.reset();
   }
 
-  /** Adds a block to the track's sound at `to` and clears its input. Changes glide over the block. */
-  mixInto(to: number): void {
+  /**
+   * Adds a block to the track's sound at `to` and clears its input. Changes glide over the block.
+   * @param hall where what goes to the hall is added, with `copy` to work in; 0 when it is the same
+   */
+  mixInto(to: number, hall = 0, copy = 0): void {
     const { kernel, now, target } = this;
+    if (this.tone?.works) this.tone.process(this.input, BLOCK, ENGINE_RATE);
     // Written on without a delay too: the next one finds what was before it.
     if (this.ring !== 0) {
       // A delay longer than what is known of the past is taken up as soon as it is.
-      const next = this.delayTarget <= this.known ? this.delayTarget : this.delay;
-      kernel.delay(this.input, this.ring, this.ringFrames - 1, this.write, this.delay, next, BLOCK);
+      const isKnown = this.delayTarget + REACH_FRAMES <= this.known || this.delayTarget <= this.delay;
+      const next = isKnown ? this.delayTarget : this.delay;
+      const nextRow = isKnown ? this.delayTargetRow : this.delayRow;
+      const mask = this.ringFrames - 1;
+      kernel.delay(this.input, this.ring, mask, this.write, this.delay, this.delayRow, next, nextRow, BLOCK);
       this.write = (this.write + BLOCK) & (this.ringFrames - 1);
       this.known = Math.min(this.ringFrames, this.known + BLOCK);
       this.delay = next;
+      this.delayRow = nextRow;
     }
-    const share = GLIDE / BLOCK;
-    const peak = kernel.mixPosition(
-      this.input,
+    for (let i = 0; i < 4; i++) this.after[i] = glided(now[i], target[i]);
+    const sendAfter = glided(this.send, this.sendTarget);
+    if (hall !== 0) {
+      kernel.copy(copy, this.input, BLOCK * FRAME_BYTES);
+      this.add(copy, hall, this.send, sendAfter);
+    }
+    const peak = this.add(this.input, to, 1, 1);
+    if (peak > this.peak) this.peak = peak;
+    now.set(this.after);
+    this.send = sendAfter;
+  }
+
+  /** Adds a block and clears it, with gains that grow from one factor to another. @returns the highest absolute value */
+  private add(from: number, to: number, factor: number, factorAfter: number): number {
+    const { now, after, kernel } = this;
+    const step = (i: number) => (after[i] * factorAfter - now[i] * factor) / BLOCK;
+    return kernel.mixPosition(
+      from,
       to,
       BLOCK,
-      now[0],
-      now[1],
-      now[2],
-      now[3],
-      (target[0] - now[0]) * share,
-      (target[1] - now[1]) * share,
-      (target[2] - now[2]) * share,
-      (target[3] - now[3]) * share,
+      now[0] * factor,
+      now[1] * factor,
+      now[2] * factor,
+      now[3] * factor,
+      step(0),
+      step(1),
+      step(2),
+      step(3),
     );
-    if (peak > this.peak) this.peak = peak;
-    for (let i = 0; i < 4; i++) {
-      const next = now[i] + GLIDE * (target[i] - now[i]);
-      now[i] = Math.abs(next - target[i]) < NEAR ? target[i] : next;
-    }
   }
+}
+
+/** A block nearer to what is wanted. */
+function glided(now: number, wanted: number): number {
+  const next = now + GLIDE * (wanted - now);
+  return Math.abs(next - wanted) < NEAR ? wanted : next;
 }

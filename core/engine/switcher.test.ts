@@ -63,4 +63,30 @@ describe('going from one rendering to another', () => {
     hear(switcher, 100);
     expect(switcher.isPlaying).toBe(false);
   });
+  it('begins anew while it sounds by going over from where it was, without a fade from silence', () => {
+    const switcher = new Switcher();
+    switcher.start(rendering(0.5), 0);
+    hear(switcher, 1000);
+    switcher.start(rendering(0.5), 2000);
+    const over = hear(switcher, 200);
+    // Equal material in equal power: never quieter than it was, and at most 3 dB louder.
+    for (const value of over) {
+      expect(value).toBeGreaterThan(0.499);
+      expect(value).toBeLessThan(0.5 * Math.SQRT2 + 0.001);
+    }
+    expect(switcher.place).toBe(2200);
+  });
+  it('fades in from silence after it has stopped, in 10 ms', () => {
+    const switcher = new Switcher();
+    switcher.start(rendering(0.5), 0);
+    hear(switcher, 1000);
+    switcher.stop();
+    hear(switcher, 600);
+    switcher.start(rendering(0.5), 0);
+    const again = hear(switcher, 1000);
+    expect(Math.max(...again.subarray(0, 10))).toBeLessThan(0.02);
+    // Straight from 0 to 1 over 480 frames.
+    expect(again[239]).toBeCloseTo(0.25, 2);
+    expect(again[479]).toBeCloseTo(0.5, 5);
+  });
 });

@@ -9,7 +9,7 @@ import { kernelIn, type Kernel } from './kernel/index.ts';
 import type { SoundMemory } from './memory/index.ts';
 import { PositionBus } from './position-bus.ts';
 import type { PreparedInstrument } from './prepared.ts';
-import { TrackEq } from './track-eq.ts';
+import { Tone } from './tone.ts';
 import { BLOCK, FRAME_BYTES, MAX_POSITIONS } from './voice-renderer.ts';
 
 /** Share of the way to a controller's target covered per block: a time constant of about 8 ms. */
@@ -67,7 +67,10 @@ export class EngineTrack {
   private readonly listened = new Uint8Array(SOURCES);
   /** All positions there ever were; those of the present instrument come first. */
   private readonly made: PositionBus[] = [];
-  private eq: TrackEq | null = null;
+  private eq: Tone | null = null;
+  /** Two blocks, once a position sends something else to the hall than the others; 0 before. */
+  private apart = 0;
+  private sendsApart = false;
   /** Filter of the brightness, 0 until it is needed; where it stands now and a block later. */
   private brightness = 0;
   private readonly dark = new FilterPoint();
@@ -171,7 +174,7 @@ export class EngineTrack {
     this.wantedRight = gain * balance.right;
     this.sendWanted = levelGain(mix.hallSendDb);
     const bands = mix.eq ?? NO_BANDS;
-    if (bands.length > 0) this.eq ??= new TrackEq(this.kernel, this.room);
+    if (bands.length > 0) this.eq ??= new Tone(this.kernel, this.room);
     this.eq?.setBands(bands);
     const positions = this.instrument?.positions ?? [];
     this.buses.forEach((bus, i) => {
@@ -195,16 +198,17 @@ export class EngineTrack {
     return (this.wantedLeft * this.wantedLeft + this.wantedRight * this.wantedRight) / 2;
   }
 
-  private darken(sound: number): void {
+  /** @param hall another sound that is to be as dark, or 0 */
+  private darken(sound: number, hall: number): void {
     const value = this.answered(CONTROLLER.brightness);
     if (value >= OPEN && !this.darkens) return;
     const { kernel } = this;
     if (this.brightness === 0) this.brightness = this.room(BRIGHTNESS_BYTES + (BLOCK + 2) * FRAME_BYTES);
     this.darkAfter.set(DARKEST_HZ * exp2((value / 127) * BRIGHTNESS_OCTAVES), 0, ENGINE_RATE);
     if (!this.darkens) this.dark.copy(this.darkAfter);
-    // The kernel filters two sounds at once; the other is silence.
-    const nothing = this.brightness + BRIGHTNESS_BYTES;
-    filterPair(kernel, 'lowpass2', sound, nothing, this.brightness, this.dark, this.darkAfter, BLOCK);
+    // The kernel filters two sounds at once; the other is silence where the hall is given the same.
+    const other = hall !== 0 ? hall : this.brightness + BRIGHTNESS_BYTES;
+    filterPair(kernel, 'lowpass2', sound, other, this.brightness, this.dark, this.darkAfter, BLOCK);
     this.dark.copy(this.darkAfter);
     this.darkens = value < OPEN;
     if (!this.darkens) kernel.clear(this.brightness, BRIGHTNESS_BYTES);
@@ -224,6 +228,7 @@ export class EngineTrack {
   private fallSilent(): void {
     for (const bus of this.buses) bus.settle();
     this.eq?.reset();
+    this.sendsApart = false;
     this.darkens = false;
     if (this.brightness !== 0) this.kernel.clear(this.brightness, BRIGHTNESS_BYTES);
     // What sounds already, unheard, comes in by a glide.
@@ -252,6 +257,23 @@ export class EngineTrack {
   private get expression(): number {
     const share = this.controllers[CONTROLLER.expression] / 127;
     return share * share;
+  }
+
+  /** A cleared block for what goes to the hall, and one to work in; 0 while that is the same as what is heard. */
+  private beginApart(): number {
+    let apart = false;
+    for (let p = 0; p < this.buses.length; p++) if (this.buses[p].sendsApart) apart = true;
+    // Filters that ring go on to: what they hold belongs to both.
+    if (!apart && !this.sendsApart) return 0;
+    if (!this.sendsApart && this.brightness !== 0) {
+      // Until now both were one sound: the filter goes on with what it holds of it.
+      this.kernel.copy(this.brightness + 8, this.brightness, 8);
+      this.kernel.copy(this.brightness + 24, this.brightness + 16, 8);
+    }
+    this.sendsApart = true;
+    if (this.apart === 0) this.apart = this.room(2 * BLOCK * FRAME_BYTES);
+    this.kernel.clear(this.apart, BLOCK * FRAME_BYTES);
+    return this.apart;
   }
 
   private get tailFrames(): number {
@@ -285,9 +307,11 @@ export class EngineTrack {
     this.fed = false;
     const { kernel } = this;
     kernel.clear(sound, BLOCK * FRAME_BYTES);
-    for (let p = 0; p < this.buses.length; p++) this.buses[p].mixInto(sound);
-    if (this.eq?.works) this.eq.process(sound, BLOCK, ENGINE_RATE);
-    this.darken(sound);
+    const apart = this.beginApart();
+    for (let p = 0; p < this.buses.length; p++)
+      this.buses[p].mixInto(sound, apart, apart + BLOCK * FRAME_BYTES);
+    if (this.eq?.works) this.eq.process(sound, BLOCK, ENGINE_RATE, apart);
+    this.darken(sound, apart);
     const left = glided(this.gainLeft, this.wantedLeft * this.expression);
     const right = glided(this.gainRight, this.wantedRight * this.expression);
     const send = glided(this.sendNow, this.sendWanted);
@@ -302,6 +326,18 @@ export class EngineTrack {
       this.sendNow,
       (send - this.sendNow) / BLOCK,
     );
+    if (apart !== 0)
+      kernel.finishTrack(
+        apart,
+        hall,
+        BLOCK,
+        this.gainLeft,
+        this.gainRight,
+        (left - this.gainLeft) / BLOCK,
+        (right - this.gainRight) / BLOCK,
+        this.sendNow,
+        (send - this.sendNow) / BLOCK,
+      );
     this.gainLeft = left;
     this.gainRight = right;
     this.sendNow = send;

@@ -14,6 +14,10 @@ export interface PositionMix {
   inverted: boolean;
   /** 0 … 100 ms. */
   delayMs: number;
+  /** What of it goes to the hall, against the track's send; −60 and below is nothing, 0 unless given. */
+  sendDb?: number;
+  /** Its own tone, before its level. */
+  eq?: readonly EqBand[];
 }
 
 /** How a track is mixed. */

@@ -166,7 +166,9 @@ export interface Kernel {
     mask: number,
     write: number,
     before: number,
+    beforeRow: Address,
     after: number,
+    afterRow: Address,
     count: number,
   ): void;
   finishTrack(

@@ -19,6 +19,7 @@ export class SoundMemory {
   private readonly copies = new WeakMap<object, number>();
   /** What lies from here on was never given out, and is 0 as the machine gave it. */
   private untouched = Infinity;
+  private readonly owned = new WeakMap<object, number[]>();
   private readonly gone = new FinalizationRegistry<number>((address) => this.release(address));
 
   private constructor(
@@ -104,9 +105,19 @@ export class SoundMemory {
   roomOf(owner: object): (bytes: number) => number {
     return (bytes) => {
       const address = this.allocateClear(bytes);
-      this.gone.register(owner, address);
+      this.gone.register(owner, address, owner);
+      const all = this.owned.get(owner);
+      if (all) all.push(address);
+      else this.owned.set(owner, [address]);
       return address;
     };
+  }
+
+  /** Gives back what an owner has got by `roomOf`, before it is gone. */
+  giveBack(owner: object): void {
+    this.gone.unregister(owner);
+    for (const address of this.owned.get(owner) ?? []) this.release(address);
+    this.owned.delete(owner);
   }
 
   /** Where a copy of an array lies: made once, given back when the array is gone. */

@@ -99,9 +99,22 @@ export function mixPosition(
   return highest(peak);
 }
 
+/** A frame of a ring, or what lies between frames. @param row ten weights of the frames from `place` − 5 on, or 0 for the frame itself */
+@inline
+function delayed(line: usize, mask: i32, place: i32, row: usize): v128 {
+  if (row == 0) return v128.load64_zero(line + (<usize>(place & mask) << 3));
+  let sum = f32x4.splat(0);
+  for (let k = 0; k < 10; k++) {
+    const x = v128.load64_zero(line + (<usize>((place - 5 + k) & mask) << 3));
+    sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(row + (<usize>k << 2)), x));
+  }
+  return sum;
+}
+
 /**
  * Delays a sound in place, going from one delay over to another in a straight crossfade.
- * @param line a ring of `mask` + 1 frames, of which `write` is the next; @param before, after frames, at most `mask`
+ * @param line a ring of `mask` + 1 frames, of which `write` is the next; @param before, after whole frames, at most `mask` − 5
+ * @param beforeRow, afterRow rows of the table of interpolation for what is to be added to them, 0 for nothing; then at least 4 frames
  */
 export function delay(
   sound: usize,
@@ -109,15 +122,17 @@ export function delay(
   mask: i32,
   write: i32,
   before: i32,
+  beforeRow: usize,
   after: i32,
+  afterRow: usize,
   count: i32,
 ): void {
   for (let i = 0; i < count; i++) {
     const at = (write + i) & mask;
     v128.store64_lane(line + (<usize>at << 3), v128.load64_zero(sound), 0);
-    let x = v128.load64_zero(line + (<usize>((at - before) & mask) << 3));
-    if (before != after) {
-      const y = v128.load64_zero(line + (<usize>((at - after) & mask) << 3));
+    let x = delayed(line, mask, at - before, beforeRow);
+    if (before != after || beforeRow != afterRow) {
+      const y = delayed(line, mask, at - after, afterRow);
       x = f32x4.add(x, f32x4.mul(f32x4.splat(<f32>(i + 1) / <f32>count), f32x4.sub(y, x)));
     }
     v128.store64_lane(sound, x, 0);

@@ -6,8 +6,8 @@ const GLIDE = 0.25;
 /** Bytes that one band remembers: two doubles of each channel. */
 const BAND_BYTES = 32;
 
-/** EQ of one track, both channels. Settings glide, so that bands can be moved while they sound. */
-export class TrackEq {
+/** Tone of a track or of one of its positions, both channels. Settings glide, so that bands can be moved while they sound. */
+export class Tone {
   private readonly shapes: EqKind[] = new Array<EqKind>(MOST_BANDS).fill('peak');
   private readonly wanted = Float64Array.from({ length: MOST_BANDS * 3 }, (_, i) => [1000, 0, 1][i % 3]);
   private readonly now = Float64Array.from(this.wanted);
@@ -15,12 +15,15 @@ export class TrackEq {
   /** 1 where a band's coefficients are those of where it stands. */
   private readonly worked = new Uint8Array(MOST_BANDS);
   private readonly state: number;
+  /** Of what goes to the hall by itself. */
+  private hallState = 0;
+  private apart = false;
   /** Bands that are heard or were a moment ago. */
   private count = 0;
 
   constructor(
     private readonly kernel: Kernel,
-    room: (bytes: number) => number,
+    private readonly room: (bytes: number) => number,
   ) {
     this.state = room(MOST_BANDS * BAND_BYTES);
   }
@@ -59,10 +62,18 @@ export class TrackEq {
     this.now.set(this.wanted);
     this.worked.fill(0);
     this.kernel.clear(this.state, MOST_BANDS * BAND_BYTES);
+    if (this.hallState !== 0) this.kernel.clear(this.hallState, MOST_BANDS * BAND_BYTES);
   }
 
-  /** Filters the first `frames` frames at an address in place. */
-  process(sound: number, frames: number, rate: number): void {
+  /**
+   * Filters the first `frames` frames at an address in place.
+   * @param hall another sound that is to have the same tone, or 0
+   */
+  process(sound: number, frames: number, rate: number, hall = 0): void {
+    if (hall !== 0 && this.hallState === 0) this.hallState = this.room(MOST_BANDS * BAND_BYTES);
+    // Until now both were one sound.
+    if (hall !== 0 && !this.apart) this.kernel.copy(this.hallState, this.state, MOST_BANDS * BAND_BYTES);
+    this.apart = hall !== 0;
     let used = 0;
     for (let b = 0; b < this.count; b++) {
       for (let k = 0; k < 3; k++) {
@@ -74,6 +85,7 @@ export class TrackEq {
       }
       if (this.now[3 * b + 1] === 0) {
         this.kernel.clear(this.state + b * BAND_BYTES, BAND_BYTES);
+        if (this.hallState !== 0) this.kernel.clear(this.hallState + b * BAND_BYTES, BAND_BYTES);
         continue;
       }
       used = b + 1;
@@ -82,8 +94,19 @@ export class TrackEq {
       if (this.worked[b] === 0)
         writeEqBand(this.shapes[b], now[3 * b], now[3 * b + 1], now[3 * b + 2], rate, c, at);
       this.worked[b] = 1;
-      const state = this.state + b * BAND_BYTES;
-      this.kernel.biquad(sound, state, frames, c[at], c[at + 1], c[at + 2], c[at + 3], c[at + 4]);
+      const own = b * BAND_BYTES;
+      this.kernel.biquad(sound, this.state + own, frames, c[at], c[at + 1], c[at + 2], c[at + 3], c[at + 4]);
+      if (hall !== 0)
+        this.kernel.biquad(
+          hall,
+          this.hallState + own,
+          frames,
+          c[at],
+          c[at + 1],
+          c[at + 2],
+          c[at + 3],
+          c[at + 4],
+        );
     }
     this.count = Math.max(used, this.countWanted());
   }
