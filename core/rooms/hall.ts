@@ -1,5 +1,4 @@
-import { Random, type HallResponse } from '../dsp/index.ts';
-import { distanceToSeconds, ENGINE_RATE, exp, exp10, secondsToFrames } from '../units/index.ts';
+import { distanceToSeconds, ENGINE_RATE, secondsToFrames } from '../units/index.ts';
 
 /** A point in the hall in metres: x to the right and y to the back seen from the conductor, z up. */
 export interface Point {
@@ -157,38 +156,4 @@ export class DiffuseField {
       this.at[k] = at;
     }
   }
-}
-
-/**
- * The shared hall's response for sends: first reflections and a tail of seeded noise that decays faster in
- * the treble, left and right unlike each other. Deterministic.
- */
-export function hallResponse(hall: HallModel): HallResponse {
-  const seconds = hall.decaySeconds * 1.15;
-  const length = Math.ceil(seconds * ENGINE_RATE);
-  const source: Point = { x: 0, y: 3, z: 1.2 };
-  const tree = hall.mics.find((mic) => mic.id === 'tree') ?? hall.mics[0];
-  const make = (mic: Point, seed: string) => {
-    const out = new Float32Array(length);
-    for (const arrival of reflections(hall, source, mic))
-      if (arrival.delayFrames < length) out[arrival.delayFrames] += arrival.gain;
-    const random = new Random(seed);
-    let low = 0;
-    let lower = 0;
-    for (let i = 0; i < length; i++) {
-      const t = i / ENGINE_RATE;
-      // Treble dies first: the noise passes a one-pole whose corner falls with time.
-      const pole = exp((-2 * Math.PI * (9000 * exp(-t / 0.7) + 900)) / ENGINE_RATE);
-      low += (1 - pole) * (random.next() * 2 - 1 - low);
-      lower += 0.012 * (low - lower);
-      const rise = Math.min(1, t / 0.06);
-      out[i] += 0.045 * rise * (low - lower) * exp10((-3 * t) / hall.decaySeconds);
-    }
-    return out;
-  };
-  return {
-    left: make(tree.left, `${hall.name} left`),
-    right: make(tree.right, `${hall.name} right`),
-    earlyFrames: Math.round(0.085 * ENGINE_RATE),
-  };
 }

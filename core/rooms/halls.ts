@@ -169,3 +169,13 @@ export const PILOT_HOUSE: HallModel = {
     },
   ],
 };
+
+/** Halls that answer to sends, by the id under which a template keeps its choice. */
+export const SHARED_HALLS = {
+  harbour: HARBOUR_HALL,
+  foundry: FOUNDRY_STAGE,
+  chapel: CHAPEL,
+  loft: SAIL_LOFT,
+  pilot: PILOT_HOUSE,
+} as const satisfies Record<string, HallModel>;
+export type SharedHall = keyof typeof SHARED_HALLS;
