@@ -24,6 +24,7 @@ import {
   type TriggerKind,
 } from '#core/keymap/index.ts';
 import { EQ_KINDS, type EqKind } from '#core/mixing/index.ts';
+import { HALL_LIMITS, HARBOUR_HALL } from '#core/rooms/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
 
@@ -41,7 +42,34 @@ export class TemplateRecord {
   @IsNumber() @Min(-60) @Max(12) hallEarlyDb!: number;
   @IsNumber() @Min(-60) @Max(12) hallTailDb!: number;
   @IsInt() @IsIn([3, 4]) middleC!: 3 | 4;
+  /** Id of a hall that ships with Farlo (`SHARED_HALLS`), or of the studio's own impulse response. */
+  @IsString() @Length(1, 40) hall!: string;
+  /** See `HallSettings`. */
+  @IsNumber() @Min(HALL_LIMITS.size[0]) @Max(HALL_LIMITS.size[1]) hallSize!: number;
+  @IsNumber()
+  @Min(HALL_LIMITS.decaySeconds[0])
+  @Max(HALL_LIMITS.decaySeconds[1])
+  hallDecaySeconds!: number;
+  @IsNumber() @Min(HALL_LIMITS.damping[0]) @Max(HALL_LIMITS.damping[1]) hallDamping!: number;
+  @IsNumber() @Min(HALL_LIMITS.preDelayMs[0]) @Max(HALL_LIMITS.preDelayMs[1]) hallPreDelayMs!: number;
+  @IsNumber() @Min(HALL_LIMITS.lowCutHz[0]) @Max(HALL_LIMITS.lowCutHz[1]) hallLowCutHz!: number;
+  @IsNumber() @Min(HALL_LIMITS.highCutHz[0]) @Max(HALL_LIMITS.highCutHz[1]) hallHighCutHz!: number;
 }
+
+/** A template as it begins. */
+export const PLAIN_TEMPLATE: TemplateRecord = {
+  name: 'New template',
+  hallEarlyDb: -3,
+  hallTailDb: 0,
+  middleC: 4,
+  hall: 'harbour',
+  hallSize: 1,
+  hallDecaySeconds: HARBOUR_HALL.decaySeconds,
+  hallDamping: 0.5,
+  hallPreDelayMs: 0,
+  hallLowCutHz: 20,
+  hallHighCutHz: 20_000,
+};
 
 /** A track of the template. */
 export class TrackRecord {
@@ -70,16 +98,50 @@ export class PositionMixRecord {
   @IsNumber() @Min(0) @Max(100) delayMs!: number;
   @IsBoolean() muted!: boolean;
   @IsBoolean() inverted!: boolean;
+  /** What of it goes to the hall, against the track's send. */
+  @IsNumber() @Min(-60) @Max(12) sendDb!: number;
 }
 
-/** One broad band of a track's tone. */
+/** One broad band of the tone of a track, or of one of its positions. */
 export class EqBandRecord {
   @Matches(UUID) trackId!: string;
+  /** Empty is the whole track. */
+  @IsString() @MaxLength(40) positionId!: string;
   @IsIn(EQ_KINDS) shape!: EqKind;
   @IsNumber() @Min(20) @Max(20_000) hertz!: number;
   @IsNumber() @Min(-18) @Max(18) gainDb!: number;
   @IsNumber() @Min(0.2) @Max(8) q!: number;
   @IsBoolean() active!: boolean;
+}
+
+/** Tracks whose cells move together, each keeping its difference. */
+export class LinkRecord {
+  @IsString() @Length(1, 120) name!: string;
+  /** Ids of tracks, separated by “|”. */
+  @IsString() @MaxLength(4000) trackIds!: string;
+  @IsBoolean() active!: boolean;
+}
+
+/** The slots mixes are compared in. */
+export const SLOTS = ['A', 'B', 'C'] as const;
+export type Slot = (typeof SLOTS)[number];
+
+/** A mix of all tracks, kept in a slot to compare with others. */
+export class SnapshotRecord {
+  @IsIn(SLOTS) slot!: Slot;
+  /** See `core/balance`. */
+  @IsString() @MaxLength(400_000) mix!: string;
+}
+
+/** What a track is to reach in the balance; null is no aim. */
+export class AimRecord {
+  @Matches(UUID) trackId!: string;
+  /** Loudness against that of all, LU. */
+  @IsOptional() @IsNumber() @Min(-60) @Max(20) loudnessDb!: number | null;
+  /** Direct sound against the room. */
+  @IsOptional() @IsNumber() @Min(-30) @Max(40) depthDb!: number | null;
+  /** Level of the difference of the sides against their sum. */
+  @IsOptional() @IsNumber() @Min(-60) @Max(12) sideDb!: number | null;
 }
 
 /** The cue itself. */
@@ -252,6 +314,12 @@ export class TermRecord {
   @IsString() @MaxLength(600) standIns!: string;
 }
 
+/** A mix under a name, for every template of the studio. */
+export class KeptMixRecord {
+  @IsString() @Matches(/\S/, { message: 'The mix needs a name.' }) @MaxLength(120) name!: string;
+  @IsString() @MaxLength(400_000) mix!: string;
+}
+
 /** How one instrument, or several of a kind, answer to what is played. */
 export class KeymapRecord {
   @IsString() @Matches(/\S/, { message: 'The keymap needs a name.' }) @MaxLength(120) name!: string;
@@ -332,6 +400,9 @@ export const RECORD_KINDS = {
   track: { document: 'template', shape: TrackRecord },
   positionMix: { document: 'template', shape: PositionMixRecord },
   eqBand: { document: 'template', shape: EqBandRecord },
+  link: { document: 'template', shape: LinkRecord },
+  snapshot: { document: 'template', shape: SnapshotRecord },
+  aim: { document: 'template', shape: AimRecord },
   cue: { document: 'cue', shape: CueRecord },
   tempo: { document: 'cue', shape: TempoRecord },
   metre: { document: 'cue', shape: MetreRecord },
@@ -360,6 +431,7 @@ export const RECORD_KINDS = {
   trigger: { document: 'house', shape: TriggerRecord },
   ride: { document: 'house', shape: RideRecord },
   translation: { document: 'house', shape: TranslationRecord },
+  keptMix: { document: 'house', shape: KeptMixRecord },
 } as const;
 
 export type RecordKind = keyof typeof RECORD_KINDS;
@@ -372,6 +444,8 @@ export type Stored<K extends RecordKind> = RecordFields<K> & { id: string; versi
 /** Fields by which a record is unique among its kind; `naturalId` makes its id from them. */
 export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
   positionMix: ['trackId', 'positionId'],
+  snapshot: ['slot'],
+  aim: ['trackId'],
   tempo: ['tick'],
   metre: ['tick'],
   part: ['trackId'],
@@ -388,6 +462,7 @@ export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
 export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>> = {
   positionMix: { trackId: 'track' },
   eqBand: { trackId: 'track' },
+  aim: { trackId: 'track' },
   contender: { lineUpId: 'lineUp' },
   preference: { lineUpId: 'lineUp', contenderId: 'contender' },
   blindRound: { lineUpId: 'lineUp' },

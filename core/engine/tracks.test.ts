@@ -222,3 +222,34 @@ describe('the tone of a track', () => {
     expect(jump(left)).toBeLessThan(1.1 * jump(steady));
   });
 });
+
+describe('letting everything go', () => {
+  it('ends what sounds on one track, or on all', () => {
+    const both = (act: (engine: Engine) => void) => {
+      const audio = new Map([['a', sine(440, 3, 0.3, 0.001)]]);
+      const instrument = instrumentOf(
+        [{ id: 'long', name: 'long', zones: [plainZone({ samples: { mix: { sample: 'a' } } })] }],
+        audio,
+      );
+      const engine = new Engine(16);
+      engine.ensureTracks(2);
+      // One on each side, so that they are told apart.
+      [-1, 1].forEach((pan, i) => {
+        engine.tracks[i].setInstrument(prepareInstrument(instrument, audio));
+        engine.tracks[i].setMix({ ...mixOf(['mix']), pan }, 48_000);
+      });
+      engine.reset();
+      engine.setEvents([start({ track: 0 }), start({ track: 1, sound: 2 })]);
+      const [left, right] = [new Float32Array(128 * 60), new Float32Array(128 * 60)];
+      for (let b = 0; b < 60; b++) {
+        if (b === 20) act(engine);
+        engine.renderMix(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
+      }
+      return [left, right].map((one) => level(one, 50 * 128, 60 * 128) > -40);
+    };
+    expect(both(() => undefined)).toEqual([true, true]);
+    expect(both((engine) => engine.stopAll(0.02, 0))).toEqual([false, true]);
+    expect(both((engine) => engine.stopAll(0.02, 1))).toEqual([true, false]);
+    expect(both((engine) => engine.stopAll(0.02))).toEqual([false, false]);
+  });
+});

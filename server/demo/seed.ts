@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { RecordFields, RecordKind } from '#api/index.ts';
+import { PLAIN_TEMPLATE, type RecordFields, type RecordKind } from '#api/index.ts';
 import { PLAIN_TOUCH } from '#core/keymap/index.ts';
 import { CONTROLLER } from '#core/music/index.ts';
 import type { Store } from '../store/database.ts';
@@ -34,10 +34,8 @@ async function fillStudio(store: Store, people: People, studioId: string): Promi
   const templateId = randomUUID();
   const writer = new Writer(store, studioId, templateId);
   await writer.head('template', templateId, {
+    ...PLAIN_TEMPLATE,
     name: 'Ellowick template',
-    hallEarlyDb: -3,
-    hallTailDb: 0,
-    middleC: 4,
   });
   const violins = await writer.track('Violins I', 'strings', 1, DEMO_INSTRUMENTS.violins, 'long');
   const bells = await writer.track('Lamp bells', 'percussion', 2, DEMO_INSTRUMENTS.bells, 'hit');
@@ -235,6 +233,7 @@ class Writer {
         delayMs: 0,
         muted: false,
         inverted: false,
+        sendDb: 0,
       });
   }
 }

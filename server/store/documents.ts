@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
 import {
+  PLAIN_TEMPLATE,
   DOCUMENT_KINDS,
   REFERENCES,
   type AppliedPatch,
@@ -103,7 +104,7 @@ export class Documents {
   /** Makes an empty template of a studio. @returns its id */
   async newTemplate(studioId: string, name: string): Promise<string> {
     const id = randomUUID();
-    const fields: RecordFields<'template'> = { name, hallEarlyDb: -3, hallTailDb: 0, middleC: 4 };
+    const fields: RecordFields<'template'> = { ...PLAIN_TEMPLATE, name };
     await this.store.models.records.template.create({ ...fields, id, studioId, revision: 0, version: 1 });
     return id;
   }

@@ -6,7 +6,22 @@ export type Table = ModelStatic<Row>;
 
 /** Columns of each record kind beside id, version and its document; names as in `api/records`. */
 const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> = {
-  template: { table: 'templates', columns: ['name', 'hallEarlyDb', 'hallTailDb', 'middleC'] },
+  template: {
+    table: 'templates',
+    columns: [
+      'name',
+      'hallEarlyDb',
+      'hallTailDb',
+      'middleC',
+      'hall',
+      'hallSize',
+      'hallDecaySeconds',
+      'hallDamping',
+      'hallPreDelayMs',
+      'hallLowCutHz',
+      'hallHighCutHz',
+    ],
+  },
   track: {
     table: 'tracks',
     columns: [
@@ -25,12 +40,15 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   },
   positionMix: {
     table: 'position_mixes',
-    columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted'],
+    columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted', 'sendDb'],
   },
   eqBand: {
     table: 'eq_bands',
-    columns: ['trackId', 'shape', 'hertz', 'gainDb', 'q', 'active'],
+    columns: ['trackId', 'positionId', 'shape', 'hertz', 'gainDb', 'q', 'active'],
   },
+  link: { table: 'links', columns: ['name', 'trackIds', 'active'] },
+  snapshot: { table: 'snapshots', columns: ['slot', 'mix'] },
+  aim: { table: 'aims', columns: ['trackId', 'loudnessDb', 'depthDb', 'sideDb'] },
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
   tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
   metre: { table: 'metres', columns: ['tick', 'numerator', 'denominator'] },
@@ -106,6 +124,7 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
     table: 'translations',
     columns: ['instrumentId', 'articulation', 'term', 'levelDb', 'velocityLow', 'velocityHigh'],
   },
+  keptMix: { table: 'kept_mixes', columns: ['name', 'mix'] },
 };
 
 const TEXT = new Set([
@@ -152,6 +171,10 @@ const TEXT = new Set([
   'shortDynamics',
   'parameter',
   'follows',
+  'hall',
+  'trackIds',
+  'slot',
+  'mix',
 ]);
 const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys']);
 const FRACTIONS = new Set([
@@ -173,6 +196,16 @@ const FRACTIONS = new Set([
   'score',
   'longVelocityDb',
   'curve',
+  'hallSize',
+  'hallDecaySeconds',
+  'hallDamping',
+  'hallPreDelayMs',
+  'hallLowCutHz',
+  'hallHighCutHz',
+  'sendDb',
+  'loudnessDb',
+  'depthDb',
+  'sideDb',
 ]);
 
 /** Columns a record kind has beside id and version. */

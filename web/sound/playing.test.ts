@@ -2,6 +2,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vites
 import { readsOf, type PackReadsShape } from '#api/index.ts';
 import type { Instrument, SampleInfo } from '#core/catalogue/index.ts';
 import type { EngineEvent, StartEvent } from '#core/engine/index.ts';
+import { PLAIN_TOUCH } from '#core/keymap/index.ts';
 import { PLAIN_POSITION } from '#core/mixing/index.ts';
 import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import { plainZone } from '#core/testing/fixtures.ts';
@@ -9,7 +10,7 @@ import type { RecordKind } from '#api/index.ts';
 import { useDocuments } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
 import { useSession } from '../state/session.ts';
-import { Table } from '../state/tables.ts';
+import { applyDeltas, recordOf, Table } from '../state/tables.ts';
 import type { EngineTrackSetup, FromEngine } from './messages.ts';
 
 /** The page's playing, from records to what the engine is told; the engine itself stands still here. */
@@ -114,6 +115,12 @@ function write(change: Partial<Record<RecordKind, readonly object[]>>): void {
     Object.entries(tables).map(([kind, list]) => [kind, Table.of(kind as RecordKind, list as never)]),
   );
   useDocuments.setState({ records, cueId: 'cue', templateId: 'template' });
+}
+/** Changes one record as an edit does: what does not change stays the same object. */
+function change(kind: RecordKind, after: { id: string; [field: string]: unknown }): void {
+  const { records } = useDocuments.getState();
+  const before = recordOf(records, kind, after.id) ?? null;
+  useDocuments.setState({ records: applyDeltas(records, [{ kind, id: after.id, before, after }]) });
 }
 const track = (id: string, more: object = {}) => ({
   id,
@@ -347,6 +354,130 @@ describe('what is loaded', () => {
       part: [{ id: 'p', trackId: 't' }],
       note: [note('n1', 0, 2, 60), note('n2', 2, 2, 64)],
     });
+    await ready();
+  });
+});
+
+describe('plans', () => {
+  const plan = (id: string) => sound.usePerformance.getState().plans[id];
+  const both = {
+    track: [track('t'), track('u')],
+    part: [
+      { id: 'p', trackId: 't' },
+      { id: 'q', trackId: 'u' },
+    ],
+  };
+  const own = { ...note('n3', 1, 1, 62), partId: 'q' };
+  const notes = [note('n1', 0, 2, 60), note('n2', 2, 2, 64)];
+  const settle = () => new Promise((resolve) => setTimeout(resolve, 60));
+
+  it('stay as they are, the same objects, where nothing of them changes', async () => {
+    write({ ...both, note: [...notes, own] });
+    await ready();
+    const before = [plan('t'), plan('u')];
+    change('note', { ...own, key: 67 });
+    await settle();
+    expect(plan('t')).toBe(before[0]);
+    expect(plan('u')).not.toBe(before[1]);
+    expect(plan('u').segments.flatMap(({ sounds }) => sounds.map(({ key }) => key))).toEqual([67]);
+    const after = sound.usePerformance.getState().plans;
+    change('cue', { ...cue, name: 'Renamed' });
+    await settle();
+    expect(sound.usePerformance.getState().plans).toBe(after);
+  });
+
+  it.each([
+    ['its mode', () => change('track', track('t', { mode: 'immediate' }))],
+    ['its mix', () => change('track', track('t', { hallSendDb: -9 }))],
+  ])('are made anew for %s, of that track alone', async (_what, act) => {
+    write({ ...both, note: [...notes, own] });
+    await ready();
+    const before = [plan('t'), plan('u')];
+    act();
+    await settle();
+    expect(plan('t')).not.toBe(before[0]);
+    expect(plan('u')).toBe(before[1]);
+  });
+
+  it('are all made anew for another tempo', async () => {
+    write({ ...both, note: [...notes, own], tempo: [{ id: 'tempo', tick: 0, bpm: 60 }] });
+    await ready();
+    const before = [plan('t'), plan('u')];
+    change('tempo', { id: 'tempo', tick: 0, bpm: 120 });
+    await settle();
+    expect(plan('t')).not.toBe(before[0]);
+    expect(plan('u').segments[0].sounds[0].startSeconds).toBeCloseTo(
+      before[1].segments[0].sounds[0].startSeconds / 2,
+      1,
+    );
+    write({
+      tempo: [{ id: 'tempo', tick: 0, bpm: 60 }],
+      track: [track('t'), track('u', { instrumentId: null })],
+      part: [{ id: 'p', trackId: 't' }],
+      note: notes,
+    });
+    await ready();
+  });
+});
+
+describe('hands', () => {
+  const keymap = (key: number) => ({
+    keymap: [
+      {
+        id: 'k',
+        name: 'Pipes',
+        instruments: ids.i,
+        initial: 'long',
+        variantOf: '',
+        trackId: '',
+        ...PLAIN_TOUCH,
+      },
+    ],
+    entry: [
+      { id: 'e1', keymapId: 'k', articulation: 'long', place: 0, morph: -1 },
+      { id: 'e2', keymapId: 'k', articulation: 'staccato', place: 1, morph: -1 },
+    ],
+    trigger: [
+      {
+        id: 'x',
+        entryId: 'e2',
+        kind: 'key',
+        alternative: 0,
+        number: key,
+        low: 0,
+        high: 127,
+        hold: 'latching',
+      },
+    ],
+  });
+  const chosen = () => sound.usePerformance.getState().articulation;
+
+  it('take an edited keymap up while they hold a key, which sounds on', async () => {
+    write({ ...keymap(24), track: [track('t', { keymapId: 'k' }), track('u', { instrumentId: null })] });
+    await ready();
+    sound.selectTrack('t');
+    told.live = [];
+    sound.takeMidi([0x90, 60, 80]);
+    const [held] = starts(played());
+    write(keymap(30));
+    sound.takeMidi([0x90, 24, 80]);
+    expect(chosen()).toBe('long');
+    sound.takeMidi([0x80, 24, 0]);
+    sound.takeMidi([0x90, 30, 80]);
+    expect(chosen()).toBe('staccato');
+    // Nothing ended the held note.
+    const ended = () => played().flatMap((event) => (event.kind === 'stop' ? [event.sound] : []));
+    expect(held.key).toBe(60);
+    expect(ended()).not.toContain(held.sound);
+    sound.takeMidi([0x80, 60, 0]);
+    expect(ended()).toContain(held.sound);
+    write({
+      keymap: [],
+      entry: [],
+      trigger: [],
+      track: [track('t'), track('u', { instrumentId: null })],
+    });
+    sound.selectArticulation('long');
     await ready();
   });
 });

@@ -235,9 +235,9 @@ export function removeGap(id: string): void {
 
 /** Gives a track the tone of some bands, in place of those it has. */
 export function giveTone(trackId: string, bands: readonly EqBand[], label = 'Tone of the track'): void {
-  const before = ownedBy(now(), 'eqBand', trackId);
+  const before = ownedBy(now(), 'eqBand', trackId).filter(({ positionId }) => positionId === '');
   edit(label, [
     ...before.map((one) => ({ kind: 'eqBand' as const, id: one.id, op: 'remove' as const })),
-    ...bands.map((band) => add('eqBand', { ...band, trackId, active: true })),
+    ...bands.map((band) => add('eqBand', { ...band, trackId, positionId: '', active: true })),
   ]);
 }

@@ -1,6 +1,7 @@
 import type { QueryInterface } from 'sequelize';
 import { firstTables } from './2026-11-25-first-tables.ts';
 import { footing } from './2026-11-27-footing.ts';
+import { balance } from './2026-11-29-balance.ts';
 import { house } from './2026-11-28-house.ts';
 import { listen } from './2026-11-26-listen.ts';
 import { shelf } from './2026-11-26-shelf.ts';
@@ -12,4 +13,5 @@ export const migrations: { name: string; up: (query: QueryInterface) => Promise<
   { name: '2026-11-26-listen', up: listen },
   { name: '2026-11-27-footing', up: footing },
   { name: '2026-11-28-house', up: house },
+  { name: '2026-11-29-balance', up: balance },
 ];
