@@ -9,6 +9,7 @@ const CORE = [
   'keymap',
   'mixing',
   'measure',
+  'balance',
   'engine',
   'performance',
   'report',

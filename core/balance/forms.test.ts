@@ -1,0 +1,147 @@
+import { describe, expect, it } from 'vitest';
+import { LoudnessMeter } from '../dsp/index.ts';
+import { PLAIN_POSITION, type PositionMix, type TrackMix } from '../mixing/index.ts';
+import { mixOf } from '../testing/fixtures.ts';
+import { heldNoise, planned, played, type PlannedPosition } from '../testing/positions.ts';
+import { mixDown, SectionForms, type Apart, type LetGo } from './index.ts';
+
+const RATE = 48_000;
+const POSITIONS: PlannedPosition[] = [
+  { id: 'close', levelDb: 0, depthDb: 12, delayMs: 0, at: -0.3 },
+  { id: 'tree', levelDb: -6, depthDb: 2, delayMs: 9.5, at: -0.2 },
+  { id: 'far', levelDb: -9, depthDb: -6, delayMs: 31, at: -0.1 },
+];
+const LATE = Object.fromEntries(POSITIONS.map(({ id, delayMs }) => [id, delayMs * 48]));
+const passage = planned(played(1, 6), POSITIONS, 1);
+const HELD = 1.5;
+const note: LetGo = {
+  apart: planned(heldNoise(2, HELD, 3.5), POSITIONS, 2),
+  onset: 0,
+  letGo: HELD * RATE,
+  late: LATE,
+};
+const mix = (changes: Record<string, Partial<PositionMix>>, more: Partial<TrackMix> = {}): TrackMix => ({
+  ...mixOf([]),
+  ...more,
+  positions: Object.fromEntries(
+    Object.entries(changes).map(([id, change]) => [id, { ...PLAIN_POSITION, ...change }]),
+  ),
+});
+
+/** A sum written out: level, polarity, delay in frames, width by middle and side, balance by constant power. */
+function summed(apart: Apart, { positions }: TrackMix): [Float32Array, Float32Array] {
+  const frames = apart[0].left.length;
+  const out: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)];
+  for (const { id, left, right } of apart) {
+    const own = positions[id];
+    if (!own || own.muted) continue;
+    const gain = 10 ** (own.levelDb / 20) * (own.inverted ? -1 : 1);
+    const angle = ((own.pan + 1) * Math.PI) / 4;
+    const late = Math.round(own.delayMs * 48);
+    for (let i = late; i < frames; i++) {
+      const [l, r] = [left[i - late], right[i - late]];
+      const [middle, side] = [(l + r) / 2, ((l - r) / 2) * own.width];
+      out[0][i] += gain * Math.SQRT2 * Math.cos(angle) * (middle + side);
+      out[1][i] += gain * Math.SQRT2 * Math.sin(angle) * (middle - side);
+    }
+  }
+  return out;
+}
+const loudness = ([left, right]: readonly [Float32Array, Float32Array]) => {
+  const meter = new LoudnessMeter(RATE, true);
+  meter.process(left, right, 0, left.length);
+  return meter.integrated;
+};
+const power = (side: Float32Array, from = 0, to = side.length) =>
+  side.subarray(from, to).reduce((sum, v) => sum + v * v, 0);
+
+const MIXES: [string, TrackMix][] = [
+  ['one position', mix({ tree: { levelDb: -3 } })],
+  ['all of them', mix({ close: { levelDb: -6 }, tree: {}, far: { levelDb: -2 } })],
+  ['one turned over', mix({ close: { inverted: true }, tree: {} })],
+  ['panned and narrow', mix({ close: { pan: 0.5, width: 0.4 }, tree: { pan: -0.2, width: 1.6 } })],
+  ['delayed', mix({ close: { delayMs: 9.5 }, tree: { levelDb: 3 } })],
+];
+
+describe('the sum of positions', () => {
+  it.each(MIXES)('is what levels, widths, balance, polarity and delays make of it: %s', (_name, one) => {
+    const [left, right] = mixDown(passage, one);
+    const [ownLeft, ownRight] = summed(passage, one);
+    const off = left.reduce(
+      (most, v, i) => Math.max(most, Math.abs(v - ownLeft[i]), Math.abs(right[i] - ownRight[i])),
+      0,
+    );
+    expect(off).toBeLessThan(1e-6);
+  });
+
+  it.each(MIXES)('is as loud and as wide as its figures say without being summed: %s', (_name, one) => {
+    const heard = summed(passage, one);
+    const figures = new SectionForms(passage, undefined, one).figures(one);
+    expect(Math.abs(figures.loudness - loudness(heard))).toBeLessThan(0.15);
+    const middle = heard[0].map((v, i) => v + heard[1][i]);
+    const side = heard[0].map((v, i) => v - heard[1][i]);
+    const sideDb = 10 * Math.log10(power(side) / power(middle));
+    expect(Math.abs(figures.sideDb - sideDb)).toBeLessThan(0.3);
+    const [ll, rr] = heard.map((channel) => power(channel));
+    const lr = heard[0].reduce((sum, v, i) => sum + v * heard[1][i], 0);
+    expect(figures.correlation).toBeCloseTo(lr / Math.sqrt(ll * rr), 1);
+    expect(figures.depthDb).toBeUndefined();
+  });
+
+  it('is not made quieter by silence before and after', () => {
+    const framed = passage.map(({ id, left, right }) => {
+      const padded = (side: Float32Array) => {
+        const out = new Float32Array(side.length + 8 * RATE);
+        out.set(side, 4 * RATE);
+        return out;
+      };
+      return { id, left: padded(left), right: padded(right) };
+    });
+    const one = mix({ close: {}, tree: {} });
+    const plain = new SectionForms(passage, undefined, one).figures(one).loudness;
+    expect(new SectionForms(framed, undefined, one).figures(one).loudness - plain).toBeGreaterThan(-0.3);
+  });
+});
+
+describe('depth', () => {
+  it.each(POSITIONS)('of the $id position alone is as planted, within 1 dB', ({ id, depthDb }) => {
+    const alone = mix({ [id]: {} });
+    expect(
+      Math.abs((new SectionForms(passage, note, alone).figures(alone).depthDb ?? 99) - depthDb),
+    ).toBeLessThan(1);
+  });
+
+  it.each([
+    [0, 0, 0],
+    [-6, 0, 0],
+    [-12, -3, 6],
+    [0, -20, -10],
+  ])(
+    'of a mix at %s, %s and %s dB is that of the sums of direct sound and rooms, within 1 dB',
+    (...levels) => {
+      // Direct sounds come at different times and noise is unlike itself later: their powers add, as those of the rooms do.
+      const parts = POSITIONS.map(({ levelDb, depthDb }, i) => {
+        const direct = 10 ** ((levelDb + levels[i]) / 10);
+        return { direct, room: direct * 10 ** (-depthDb / 10) };
+      });
+      const sum = (name: 'direct' | 'room') => parts.reduce((all, one) => all + one[name], 0);
+      const expected = 10 * Math.log10(sum('direct') / sum('room'));
+      const one = mix(Object.fromEntries(POSITIONS.map(({ id }, i) => [id, { levelDb: levels[i] }])));
+      expect(
+        Math.abs((new SectionForms(passage, note, one).figures(one).depthDb ?? 99) - expected),
+      ).toBeLessThan(1);
+    },
+  );
+
+  it('grows less with what is sent to the hall, by its power', () => {
+    const hall = { fromLeft: 2, fromRight: 2 };
+    const dry = mix({ close: {} });
+    const sent = mix({ close: {} }, { hallSendDb: -6.0206 });
+    const forms = new SectionForms(passage, note, dry, hall);
+    // Room of −12 dB and half the whole from the hall: 1 + 0.063 in all, of which the hall gives back a half.
+    const expected = 10 * Math.log10(1 / (10 ** -1.2 + (1 + 10 ** -1.2) * 0.25 * 2));
+    expect(Math.abs((forms.figures(sent).depthDb ?? 99) - expected)).toBeLessThan(0.6);
+    expect(forms.figures(sent).loudness - forms.figures(dry).loudness).toBeCloseTo(10 * Math.log10(1.5), 1);
+    expect(forms.figures(sent).sideDb).toBeGreaterThan(forms.figures(dry).sideDb);
+  });
+});

@@ -1,0 +1,6 @@
+/** Several recordings of one section, their sum, and how sections stand to each other: measured, and brought to where they are wanted. */
+export * from './apart.ts';
+export * from './arrival.ts';
+export * from './forms.ts';
+export * from './distance.ts';
+export * from './solve.ts';

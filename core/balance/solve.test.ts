@@ -1,0 +1,172 @@
+import { describe, expect, it } from 'vitest';
+import { PLAIN_POSITION, type TrackMix } from '../mixing/index.ts';
+import { mixOf } from '../testing/fixtures.ts';
+import { heldNoise, planned, played, type PlannedPosition } from '../testing/positions.ts';
+import { DistancePath, SectionForms, solve, type Aims } from './index.ts';
+
+const RATE = 48_000;
+const DEPTHS = { close: 13, tree: 3, far: -5 };
+const POSITIONS: PlannedPosition[] = [
+  { id: 'close', levelDb: 0, depthDb: DEPTHS.close, delayMs: 0, at: -0.3 },
+  { id: 'tree', levelDb: -5, depthDb: DEPTHS.tree, delayMs: 8, at: -0.2 },
+  { id: 'far', levelDb: -8, depthDb: DEPTHS.far, delayMs: 27, at: -0.1 },
+];
+const LATE = Object.fromEntries(POSITIONS.map(({ id, delayMs }) => [id, delayMs * 48]));
+const passage = planned(played(5, 5), POSITIONS, 3);
+const note = {
+  apart: planned(heldNoise(6, 1.5, 3.5), POSITIONS, 4),
+  onset: 0,
+  letGo: 1.5 * RATE,
+  late: LATE,
+};
+const start: TrackMix = {
+  ...mixOf([]),
+  positions: {
+    close: { ...PLAIN_POSITION, levelDb: -4 },
+    tree: PLAIN_POSITION,
+    far: { ...PLAIN_POSITION, levelDb: -60 },
+  },
+};
+const forms = new SectionForms(passage, note, start, { fromLeft: 1, fromRight: 1 });
+const now = forms.figures(start);
+const levels = (mix: TrackMix) => Object.values(mix.positions).map(({ levelDb }) => levelDb);
+/** Depth of a mix by the powers that were planted. */
+const depthOf = (mix: TrackMix) => {
+  let [direct, room] = [0, 0];
+  for (const { id, levelDb, depthDb } of POSITIONS) {
+    const own = mix.positions[id];
+    if (!own || own.levelDb <= -60) continue;
+    const power = 10 ** ((levelDb + own.levelDb) / 10);
+    direct += power;
+    room += power * 10 ** (-depthDb / 10);
+  }
+  return 10 * Math.log10(direct / room);
+};
+
+describe('the way from near to far', () => {
+  const path = new DistancePath(forms, start);
+  it('leads from the nearest position to the furthest, equally loud everywhere', () => {
+    expect(Math.abs(path.nearest - DEPTHS.close)).toBeLessThan(1);
+    expect(Math.abs(path.furthest - DEPTHS.far)).toBeLessThan(1);
+    let before = Infinity;
+    for (let place = 0; place <= 1.001; place += 0.1) {
+      const there = { ...start, positions: { ...start.positions } };
+      for (const [id, levelDb] of Object.entries(path.at(place)))
+        there.positions[id] = { ...there.positions[id], levelDb };
+      expect(Math.abs(forms.figures(there).loudness - now.loudness)).toBeLessThan(0.15);
+      const depth = depthOf(there);
+      expect(depth).toBeLessThan(before + 0.01);
+
+      before = depth;
+    }
+  });
+  it('goes smoothly: no position jumps', () => {
+    const all = Array.from({ length: 101 }, (_, i) => path.at(i / 100));
+    for (const id of ['close', 'tree', 'far'])
+      for (let i = 1; i < all.length; i++)
+        if (Math.min(all[i][id], all[i - 1][id]) > -30)
+          expect(Math.abs(all[i][id] - all[i - 1][id])).toBeLessThan(1.6);
+  });
+  it('knows where a mix stands on it, and that a touched one has left it', () => {
+    const there = (place: number, touch = 0): TrackMix => {
+      const at = path.at(place);
+      return {
+        ...start,
+        positions: Object.fromEntries(
+          Object.entries(at).map(([id, levelDb]) => [
+            id,
+            { ...PLAIN_POSITION, levelDb: levelDb + (id === 'tree' ? touch : 0) },
+          ]),
+        ),
+      };
+    };
+    for (const place of [0, 0.25, 0.5, 0.8, 1]) expect(path.placeOf(there(place))).toBeCloseTo(place, 1);
+    // Moved alike, it is as near as before.
+    const louder = there(0.5);
+    for (const [id, own] of Object.entries(louder.positions))
+      louder.positions[id] = { ...own, levelDb: own.levelDb - 3 };
+    expect(path.placeOf(louder)).toBeCloseTo(0.5, 1);
+    expect(path.placeOf(there(0.5, 2))).toBeUndefined();
+    expect(path.placeOf(there(0.5, -2))).toBeUndefined();
+  });
+  it('needs two positions whose depth is known', () => {
+    expect(() => new DistancePath(new SectionForms(passage, undefined, start), start)).toThrow(RangeError);
+    expect(() => new DistancePath(new SectionForms(passage.slice(0, 1), note, start), start)).toThrow(
+      RangeError,
+    );
+  });
+});
+
+describe('the solver', () => {
+  const plain = { hall: false, width: false };
+  it.each<Aims>([
+    { loudness: now.loudness + 3 },
+    { depthDb: 9 },
+    { depthDb: 0 },
+    { loudness: now.loudness - 6, depthDb: 6 },
+    { loudness: now.loudness, depthDb: -2, sideDb: now.sideDb },
+  ])('reaches what its positions can give, within half a decibel: %o', (aims) => {
+    // Positions differ in width: both aims at once need another freedom.
+    const { mix, reached } = solve(forms, start, aims, { ...plain, width: aims.sideDb !== undefined });
+    for (const one of reached) expect(one).toMatchObject({ isMet: true });
+    const figures = forms.figures(mix);
+    if (aims.loudness !== undefined) expect(Math.abs(figures.loudness - aims.loudness)).toBeLessThan(0.5);
+    // Judged by what was planted, not by what was measured.
+    if (aims.depthDb !== undefined) expect(Math.abs(depthOf(mix) - aims.depthDb)).toBeLessThan(1.3);
+  });
+  it('moves as little as it takes: nothing when all is reached, all alike when only loudness is wanted', () => {
+    expect(levels(solve(forms, start, { loudness: now.loudness, depthDb: now.depthDb }, plain).mix)).toEqual(
+      levels(start),
+    );
+    const { mix } = solve(forms, start, { loudness: now.loudness + 3 }, plain);
+    expect(mix.positions.close.levelDb - start.positions.close.levelDb).toBeLessThan(4.5);
+    expect(mix.positions.tree.levelDb - start.positions.tree.levelDb).toBeGreaterThan(1.5);
+    expect(mix.positions.far.levelDb).toBeLessThanOrEqual(-24);
+  });
+  it('comes as near as it can to what cannot be reached, and says how far that is', () => {
+    const { mix, reached } = solve(forms, start, { depthDb: 25 }, plain);
+    expect(reached[0]).toMatchObject({ aim: 'depthDb', wanted: 25, isMet: false });
+    expect(Math.abs(reached[0].reach[1] - DEPTHS.close)).toBeLessThan(1);
+    expect(Math.abs(reached[0].after - DEPTHS.close)).toBeLessThan(1.5);
+    expect(depthOf(mix)).toBeGreaterThan(11);
+    const far = solve(forms, start, { depthDb: -20 }, plain);
+    expect(far.reached[0].isMet).toBe(false);
+    expect(Math.abs(far.reached[0].reach[0] - DEPTHS.far)).toBeLessThan(1);
+  });
+  it('sends to the hall what is to be further away than it was recorded, where it may', () => {
+    const { mix, reached } = solve(
+      forms,
+      start,
+      { depthDb: -7, loudness: now.loudness },
+      { hall: true, width: false },
+    );
+    expect(reached.map(({ isMet }) => isMet)).toEqual([true, true]);
+    expect(mix.hallSendDb).toBeGreaterThan(-20);
+    // Brought nearer than its close position it cannot be, hall or not.
+    expect(solve(forms, start, { depthDb: 20 }, { hall: true, width: false }).reached[0].isMet).toBe(false);
+  });
+  it('makes it wider or narrower where it may', () => {
+    for (const move of [-3, 2]) {
+      const wanted = now.sideDb + move;
+      const { mix, reached } = solve(
+        forms,
+        start,
+        { sideDb: wanted, loudness: now.loudness },
+        { hall: false, width: true },
+      );
+      expect(reached.map(({ isMet }) => isMet)).toEqual([true, true]);
+      const widths = [mix.positions.close.width, mix.positions.tree.width];
+      for (const width of widths) expect(Math.sign(width - 1)).toBe(Math.sign(move));
+    }
+  });
+  it('keeps levels within their ruler, whatever is asked', () => {
+    for (const loudness of [20, -120]) {
+      const { mix, reached } = solve(forms, start, { loudness }, plain);
+      for (const level of levels(mix)) {
+        expect(level).toBeLessThanOrEqual(12);
+        expect(level).toBeGreaterThanOrEqual(-60);
+      }
+      expect(reached[0].isMet).toBe(false);
+    }
+  });
+});

@@ -1,0 +1,239 @@
+import type { TrackMix } from '../mixing/index.ts';
+import { clamp } from '../units/index.ts';
+import { withLevels } from './distance.ts';
+import type { MixFigures, SectionForms } from './forms.ts';
+
+/** What a section is to reach; what is left out is left as it comes. */
+export interface Aims {
+  /** LUFS over the passage. */
+  loudness?: number;
+  depthDb?: number;
+  sideDb?: number;
+}
+
+/** One aim and what became of it. */
+export interface Reached {
+  aim: keyof Aims;
+  wanted: number;
+  before: number;
+  after: number;
+  /** What can be had at all by its positions and the hall, from least to most. */
+  reach: readonly [number, number];
+  /** Whether it is within half a decibel of what was wanted. */
+  isMet: boolean;
+}
+
+/** A mix that is proposed. */
+export interface Proposal {
+  mix: TrackMix;
+  reached: readonly Reached[];
+}
+
+/** What the solver may move. */
+export interface Freedom {
+  /** Send the section to the hall to bring it further away. */
+  hall: boolean;
+  /** Make positions wider or narrower. */
+  width: boolean;
+}
+
+const MET_DB = 0.5;
+const LOWEST_DB = -40;
+const HIGHEST_DB = 12;
+/** Where positions that are off begin, and how far a level moves as easily as 1 dB of an aim. */
+const OFF_START_DB = -30;
+const LEVEL_SCALE_DB = 6;
+const WIDTH_SCALE = 0.5;
+const SEND_SCALE_DB = 12;
+const SEND_RANGE = [-40, 6] as const;
+/** How much staying near counts, round by round: at last hardly. */
+const STAYING = [0.3, 0.1, 0.03, 0.01, 0.003, 0.001, 0.0003, 0.0001];
+const STEPS = 12;
+
+interface Parameter {
+  low: number;
+  high: number;
+  start: number;
+  scale: number;
+}
+
+/**
+ * Moves a section to its aims by levels of its positions, and if allowed their common width and the send to the hall, as little as
+ * it takes (Gauss–Newton with a pull to the present mix that is let go of by and by, within bounds). What cannot be reached is come
+ * near to, and told.
+ */
+export function solve(forms: SectionForms, mix: TrackMix, aims: Aims, freedom: Freedom): Proposal {
+  const names = (['loudness', 'depthDb', 'sideDb'] as const).filter((name) => aims[name] !== undefined);
+  const own = (id: string) => mix.positions[id];
+  const parameters: Parameter[] = forms.ids.map((id) => {
+    const level = own(id) && !own(id).muted ? own(id).levelDb : -60;
+    const start = level <= LOWEST_DB ? OFF_START_DB : level;
+    return { low: LOWEST_DB, high: HIGHEST_DB, start, scale: LEVEL_SCALE_DB };
+  });
+  const widthAt = freedom.width ? parameters.length : -1;
+  if (freedom.width) parameters.push({ low: 0, high: 2, start: 1, scale: WIDTH_SCALE });
+  const sendAt = freedom.hall ? parameters.length : -1;
+  if (freedom.hall)
+    parameters.push({
+      low: SEND_RANGE[0],
+      high: SEND_RANGE[1],
+      start: clamp(mix.hallSendDb, SEND_RANGE[0], SEND_RANGE[1]),
+      scale: SEND_SCALE_DB,
+    });
+  const made = (x: readonly number[]): TrackMix => {
+    const levels = Object.fromEntries(forms.ids.map((id, i) => [id, x[i] <= LOWEST_DB + 0.05 ? -60 : x[i]]));
+    const next = withLevels(mix, forms.ids, levels);
+    if (widthAt >= 0)
+      for (const id of forms.ids)
+        next.positions[id] = {
+          ...next.positions[id],
+          width: clamp(next.positions[id].width * x[widthAt], 0, 2),
+        };
+    return sendAt >= 0 ? { ...next, hallSendDb: x[sendAt] <= SEND_RANGE[0] + 0.05 ? -60 : x[sendAt] } : next;
+  };
+  const figure = (figures: MixFigures, name: keyof Aims) => figures[name] ?? NaN;
+  const errors = (x: readonly number[]) => {
+    const figures = forms.figures(made(x));
+    return names.map((name) => {
+      const off = figure(figures, name) - (aims[name] ?? 0);
+      return Number.isFinite(off) ? clamp(off, -60, 60) : 0;
+    });
+  };
+  const x = parameters.map(({ start }) => start);
+  for (const staying of STAYING)
+    for (let step = 0; step < STEPS; step++) improve(x, parameters, errors, staying);
+  const found = tidy(made(x), mix);
+  const [before, after] = [forms.figures(mix), forms.figures(found)];
+  return {
+    mix: found,
+    reached: names.map((aim) => {
+      const wanted = aims[aim] ?? 0;
+      const now = figure(after, aim);
+      return {
+        aim,
+        wanted,
+        before: figure(before, aim),
+        after: now,
+        reach: reachOf(forms, mix, aim, freedom),
+        isMet: Math.abs(now - wanted) <= MET_DB,
+      };
+    }),
+  };
+}
+
+/** One step of Gauss–Newton, halved until it helps. */
+function improve(
+  x: number[],
+  parameters: readonly Parameter[],
+  errors: (x: readonly number[]) => number[],
+  staying: number,
+): void {
+  const pull = (at: readonly number[]) =>
+    at.map((value, i) => ((value - parameters[i].start) / parameters[i].scale) * Math.sqrt(staying));
+  const cost = (at: readonly number[]) =>
+    [...errors(at), ...pull(at)].reduce((sum, value) => sum + value * value, 0);
+  const rest = errors(x);
+  const n = x.length;
+  const slopes = x.map((value, i) => {
+    const delta = 0.01 * parameters[i].scale;
+    const moved = [...x];
+    moved[i] = value + (value + delta > parameters[i].high ? -delta : delta);
+    const there = errors(moved);
+    return there.map((error, e) => (error - rest[e]) / (moved[i] - value));
+  });
+  // Normal equations: (JᵀJ + staying / scale²) · step = −(Jᵀe + pull).
+  const matrix = Array.from({ length: n }, (_, i) =>
+    Array.from({ length: n + 1 }, (_v, j) => {
+      if (j === n) {
+        const own = slopes[i].reduce((sum, slope, e) => sum + slope * rest[e], 0);
+        return -own - (staying * (x[i] - parameters[i].start)) / parameters[i].scale ** 2;
+      }
+      const shared = slopes[i].reduce((sum, slope, e) => sum + slope * slopes[j][e], 0);
+      return shared + (i === j ? staying / parameters[i].scale ** 2 + 1e-9 : 0);
+    }),
+  );
+  const step = solved(matrix);
+  const now = cost(x);
+  for (let share = 1; share > 1 / 64; share /= 2) {
+    const next = x.map((value, i) => clamp(value + share * step[i], parameters[i].low, parameters[i].high));
+    if (cost(next) < now) {
+      next.forEach((value, i) => (x[i] = value));
+      return;
+    }
+  }
+}
+
+/** Solves a system of linear equations by elimination with the largest pivot. @param rows n rows of n + 1, changed */
+function solved(rows: number[][]): number[] {
+  const n = rows.length;
+  for (let k = 0; k < n; k++) {
+    let top = k;
+    for (let i = k + 1; i < n; i++) if (Math.abs(rows[i][k]) > Math.abs(rows[top][k])) top = i;
+    [rows[k], rows[top]] = [rows[top], rows[k]];
+    if (rows[k][k] === 0) continue;
+    for (let i = k + 1; i < n; i++) {
+      const share = rows[i][k] / rows[k][k];
+      for (let j = k; j <= n; j++) rows[i][j] -= share * rows[k][j];
+    }
+  }
+  const x = new Array<number>(n).fill(0);
+  for (let k = n - 1; k >= 0; k--) {
+    let sum = rows[k][n];
+    for (let j = k + 1; j < n; j++) sum -= rows[k][j] * x[j];
+    x[k] = rows[k][k] === 0 ? 0 : sum / rows[k][k];
+  }
+  return x;
+}
+
+/** Levels to a tenth, and positions that were off and stay faint off again. */
+function tidy(made: TrackMix, before: TrackMix): TrackMix {
+  const entries = Object.entries(made.positions);
+  const loudest = Math.max(...entries.map(([, { levelDb }]) => levelDb));
+  const positions = Object.fromEntries(
+    entries.map(([id, one]) => {
+      const was = before.positions[id];
+      const wasOff = !was || was.muted || was.levelDb <= LOWEST_DB;
+      const isOff = one.levelDb <= LOWEST_DB || (wasOff && one.levelDb < loudest - 24);
+      return [
+        id,
+        {
+          ...one,
+          levelDb: isOff ? -60 : rounded(one.levelDb, 10),
+          width: rounded(one.width, 100),
+        },
+      ];
+    }),
+  );
+  return { ...made, hallSendDb: rounded(made.hallSendDb, 10), positions };
+}
+
+/** In tenths or hundredths, and never −0. */
+const rounded = (value: number, parts: number) => Math.round(value * parts) / parts + 0;
+
+/** What an aim can come to at all: by every position alone, without and with the hall, narrow and wide. */
+function reachOf(
+  forms: SectionForms,
+  mix: TrackMix,
+  aim: keyof Aims,
+  freedom: Freedom,
+): readonly [number, number] {
+  const values: number[] = [];
+  const sends = freedom.hall ? [-60, SEND_RANGE[1]] : [mix.hallSendDb];
+  const widths = freedom.width ? [0, 2] : [undefined];
+  for (const id of forms.ids)
+    for (const hallSendDb of sends)
+      for (const width of widths) {
+        const alone = withLevels({ ...mix, hallSendDb }, forms.ids, {
+          [id]: aim === 'loudness' ? HIGHEST_DB : 0,
+        });
+        if (width !== undefined) alone.positions[id] = { ...alone.positions[id], width };
+        const value = forms.figures(alone)[aim];
+        if (value !== undefined && Number.isFinite(value)) values.push(value);
+      }
+  if (aim === 'loudness') {
+    // All positions at their loudest.
+    const all = withLevels(mix, forms.ids, Object.fromEntries(forms.ids.map((id) => [id, HIGHEST_DB])));
+    return [-70, Math.max(forms.figures(all).loudness, ...values)];
+  }
+  return [Math.min(...values), Math.max(...values)];
+}
