@@ -111,8 +111,9 @@ describe('the solver', () => {
     for (const one of reached) expect(one).toMatchObject({ isMet: true });
     const figures = forms.figures(mix);
     if (aims.loudness !== undefined) expect(Math.abs(figures.loudness - aims.loudness)).toBeLessThan(0.5);
-    // Judged by what was planted, not by what was measured.
-    if (aims.depthDb !== undefined) expect(Math.abs(depthOf(mix) - aims.depthDb)).toBeLessThan(1.3);
+    // Judged by what was planted, not by what was measured; narrowing takes room away too.
+    if (aims.depthDb !== undefined && aims.sideDb === undefined)
+      expect(Math.abs(depthOf(mix) - aims.depthDb)).toBeLessThan(1.3);
   });
   it('moves as little as it takes: nothing when all is reached, all alike when only loudness is wanted', () => {
     expect(levels(solve(forms, start, { loudness: now.loudness, depthDb: now.depthDb }, plain).mix)).toEqual(

@@ -1,5 +1,6 @@
 import type { TrackMix } from '../mixing/index.ts';
 import { clamp } from '../units/index.ts';
+import { isHeard } from './apart.ts';
 import { withLevels } from './distance.ts';
 import type { MixFigures, SectionForms } from './forms.ts';
 
@@ -40,9 +41,10 @@ export interface Freedom {
 const MET_DB = 0.5;
 const LOWEST_DB = -40;
 const HIGHEST_DB = 12;
-/** Where positions that are off begin, and how far a level moves as easily as 1 dB of an aim. */
-const OFF_START_DB = -30;
+/** How far a level moves as easily as 1 dB of an aim. */
 const LEVEL_SCALE_DB = 6;
+/** Where positions that are opened begin, below the mix. */
+const FAINT_DB = 9;
 const WIDTH_SCALE = 0.5;
 const SEND_SCALE_DB = 12;
 const SEND_RANGE = [-40, 6] as const;
@@ -59,37 +61,55 @@ interface Parameter {
 
 /**
  * Moves a section to its aims by levels of its positions, and if allowed their common width and the send to the hall, as little as
- * it takes (Gauss–Newton with a pull to the present mix that is let go of by and by, within bounds). What cannot be reached is come
- * near to, and told.
+ * it takes (Gauss–Newton with a pull to the present mix that is let go of by and by, within bounds). Positions that are off are
+ * opened only where those that are heard do not reach the aims. What cannot be reached is come near to, and told.
  */
 export function solve(forms: SectionForms, mix: TrackMix, aims: Aims, freedom: Freedom): Proposal {
+  const heard = forms.ids.filter((id) => isHeard(mix.positions[id]));
+  const first = attempt(forms, mix, aims, freedom, heard);
+  if (heard.length === forms.ids.length || first.reached.every(({ isMet }) => isMet)) return first;
+  const second = attempt(forms, mix, aims, freedom, forms.ids);
+  return restOf(second) < restOf(first) - MET_DB ? second : first;
+}
+
+/** How far all aims together are missed, dB. */
+function restOf({ reached }: Proposal): number {
+  return Math.sqrt(reached.reduce((sum, { after, wanted }) => sum + (after - wanted) ** 2, 0));
+}
+
+function attempt(
+  forms: SectionForms,
+  mix: TrackMix,
+  aims: Aims,
+  freedom: Freedom,
+  ids: readonly string[],
+): Proposal {
   const names = (['loudness', 'depthDb', 'sideDb'] as const).filter((name) => aims[name] !== undefined);
-  const own = (id: string) => mix.positions[id];
-  const parameters: Parameter[] = forms.ids.map((id) => {
-    const level = own(id) && !own(id).muted ? own(id).levelDb : -60;
-    const start = level <= LOWEST_DB ? OFF_START_DB : level;
-    return { low: LOWEST_DB, high: HIGHEST_DB, start, scale: LEVEL_SCALE_DB };
+  const parameters = ids.map((id): Parameter => {
+    const isOpen = isHeard(mix.positions[id]);
+    const start = isOpen ? mix.positions[id].levelDb : faintLevel(forms, mix, id);
+    return {
+      low: LOWEST_DB,
+      high: HIGHEST_DB,
+      start: clamp(start, LOWEST_DB, HIGHEST_DB),
+      scale: isOpen ? LEVEL_SCALE_DB : 2 * LEVEL_SCALE_DB,
+    };
   });
-  const widthAt = freedom.width ? parameters.length : -1;
-  if (freedom.width) parameters.push({ low: 0, high: 2, start: 1, scale: WIDTH_SCALE });
-  const sendAt = freedom.hall ? parameters.length : -1;
-  if (freedom.hall)
-    parameters.push({
-      low: SEND_RANGE[0],
-      high: SEND_RANGE[1],
-      start: clamp(mix.hallSendDb, SEND_RANGE[0], SEND_RANGE[1]),
-      scale: SEND_SCALE_DB,
-    });
+  const widthAt = freedom.width ? parameters.push({ low: 0, high: 2, start: 1, scale: WIDTH_SCALE }) - 1 : -1;
+  const [lowest, highest] = SEND_RANGE;
+  const sendStart = clamp(mix.hallSendDb, lowest, highest);
+  const sendAt = freedom.hall
+    ? parameters.push({ low: lowest, high: highest, start: sendStart, scale: SEND_SCALE_DB }) - 1
+    : -1;
   const made = (x: readonly number[]): TrackMix => {
-    const levels = Object.fromEntries(forms.ids.map((id, i) => [id, x[i] <= LOWEST_DB + 0.05 ? -60 : x[i]]));
+    const levels = Object.fromEntries(ids.map((id, i) => [id, x[i] <= LOWEST_DB + 0.05 ? -60 : x[i]]));
     const next = withLevels(mix, forms.ids, levels);
     if (widthAt >= 0)
-      for (const id of forms.ids)
-        next.positions[id] = {
-          ...next.positions[id],
-          width: clamp(next.positions[id].width * x[widthAt], 0, 2),
-        };
-    return sendAt >= 0 ? { ...next, hallSendDb: x[sendAt] <= SEND_RANGE[0] + 0.05 ? -60 : x[sendAt] } : next;
+      for (const id of ids) {
+        const own = next.positions[id];
+        next.positions[id] = { ...own, width: clamp(own.width * x[widthAt], 0, 2) };
+      }
+    return sendAt >= 0 ? { ...next, hallSendDb: x[sendAt] <= lowest + 0.05 ? -60 : x[sendAt] } : next;
   };
   const figure = (figures: MixFigures, name: keyof Aims) => figures[name] ?? NaN;
   const errors = (x: readonly number[]) => {
@@ -102,7 +122,7 @@ export function solve(forms: SectionForms, mix: TrackMix, aims: Aims, freedom: F
   const x = parameters.map(({ start }) => start);
   for (const staying of STAYING)
     for (let step = 0; step < STEPS; step++) improve(x, parameters, errors, staying);
-  const found = tidy(made(x), mix);
+  const found = tidy(made(x));
   const [before, after] = [forms.figures(mix), forms.figures(found)];
   return {
     mix: found,
@@ -119,6 +139,13 @@ export function solve(forms: SectionForms, mix: TrackMix, aims: Aims, freedom: F
       };
     }),
   };
+}
+
+/** Level at which a position that was off is `FAINT_DB` quieter than the mix. */
+function faintLevel(forms: SectionForms, mix: TrackMix, id: string): number {
+  const alone = forms.figures(withLevels(mix, forms.ids, { [id]: 0 })).loudness;
+  const now = forms.figures(mix).loudness;
+  return Number.isFinite(now) && Number.isFinite(alone) ? now - alone - FAINT_DB : 0;
 }
 
 /** One step of Gauss–Newton, halved until it helps. */
@@ -185,24 +212,17 @@ function solved(rows: number[][]): number[] {
   return x;
 }
 
-/** Levels to a tenth, and positions that were off and stay faint off again. */
-function tidy(made: TrackMix, before: TrackMix): TrackMix {
-  const entries = Object.entries(made.positions);
-  const loudest = Math.max(...entries.map(([, { levelDb }]) => levelDb));
+/** Levels to a tenth, and what is at the bottom off. */
+function tidy(made: TrackMix): TrackMix {
   const positions = Object.fromEntries(
-    entries.map(([id, one]) => {
-      const was = before.positions[id];
-      const wasOff = !was || was.muted || was.levelDb <= LOWEST_DB;
-      const isOff = one.levelDb <= LOWEST_DB || (wasOff && one.levelDb < loudest - 24);
-      return [
-        id,
-        {
-          ...one,
-          levelDb: isOff ? -60 : rounded(one.levelDb, 10),
-          width: rounded(one.width, 100),
-        },
-      ];
-    }),
+    Object.entries(made.positions).map(([id, one]) => [
+      id,
+      {
+        ...one,
+        levelDb: one.levelDb <= LOWEST_DB ? -60 : rounded(one.levelDb, 10),
+        width: rounded(one.width, 100),
+      },
+    ]),
   );
   return { ...made, hallSendDb: rounded(made.hallSendDb, 10), positions };
 }
