@@ -6,6 +6,8 @@ import type { Store } from '../store/database.ts';
 import { People } from '../store/people.ts';
 import { DEMO_CUE } from './cue.ts';
 import { DEMO_INSTRUMENTS } from './libraries.ts';
+import { NIGHT_CROSSING } from './night-crossing.ts';
+import { ORCHESTRA } from './orchestra.ts';
 import { DEMO_PEOPLE } from './people.ts';
 
 const STUDIO = 'Saltglass Music';
@@ -31,18 +33,15 @@ export async function seedDemo(store: Store): Promise<string> {
 
 async function fillStudio(store: Store, people: People, studioId: string): Promise<void> {
   for (const person of DEMO_PEOPLE) await people.addMember(studioId, person);
-  const templateId = randomUUID();
-  const writer = new Writer(store, studioId, templateId);
-  await writer.head('template', templateId, {
-    ...PLAIN_TEMPLATE,
-    name: 'Ellowick template',
-  });
+  const writer = new Writer(store, studioId, randomUUID());
+  await writer.template('Ellowick template');
   const violins = await writer.track('Violins I', 'strings', 1, DEMO_INSTRUMENTS.violins, 'long');
   const bells = await writer.track('Lamp bells', 'percussion', 2, DEMO_INSTRUMENTS.bells, 'hit');
   await writer.positions(violins, { close: -5, mid: -60, tree: 0, outriggers: -60, far: -12 });
   await writer.positions(bells, { mix: -12 });
   await seedHouse(store, studioId);
   await seedCue(writer, violins, bells);
+  await seedOrchestra(store, studioId);
   await seedListening(store, studioId);
 }
 
@@ -169,6 +168,46 @@ async function seedCue(writer: Writer, violins: string, bells: string): Promise<
       await writer.add('point', { partId: violinPart, controller, tick, value });
 }
 
+/** The template of the whole orchestra, with a cue that all of it plays. */
+async function seedOrchestra(store: Store, studioId: string): Promise<void> {
+  const writer = new Writer(store, studioId, randomUUID());
+  await writer.template('Ellowick orchestra');
+  const tracks = new Map<string, string>();
+  for (const [
+    place,
+    { name, family, instrumentId, articulation, gainDb, hallSendDb, levels },
+  ] of ORCHESTRA.entries()) {
+    const id = await writer.track(name, family, place + 1, instrumentId, articulation, {
+      gainDb,
+      hallSendDb,
+    });
+    await writer.positions(id, levels);
+    tracks.set(name, id);
+  }
+  const cueId = randomUUID();
+  const { name, endTick, loop, bpm, parts } = NIGHT_CROSSING;
+  await writer.head('cue', cueId, { name, endTick, loopStartTick: loop[0], loopEndTick: loop[1] });
+  await writer.add('tempo', { tick: 0, bpm });
+  await writer.add('metre', { tick: 0, numerator: 4, denominator: 4 });
+  for (const [track, { notes, marks, dynamics }] of Object.entries(parts)) {
+    const trackId = tracks.get(track);
+    if (!trackId) throw new Error(`nobody is called ${track}`);
+    const partId = await writer.add('part', { trackId });
+    await writer.addAll(
+      'note',
+      notes.map((note) => ({ ...note, partId })),
+    );
+    await writer.addAll(
+      'mark',
+      marks.map((mark) => ({ ...mark, partId })),
+    );
+    await writer.addAll(
+      'point',
+      dynamics.map(([tick, value]) => ({ partId, controller: CONTROLLER.dynamics, tick, value })),
+    );
+  }
+}
+
 /** Adds records to one template and one cue of a studio. */
 class Writer {
   private cueId = '';
@@ -191,13 +230,23 @@ class Writer {
     });
   }
 
+  template(name: string): Promise<void> {
+    return this.head('template', this.templateId, { ...PLAIN_TEMPLATE, name });
+  }
+
   async add<K extends RecordKind>(kind: K, fields: RecordFields<K>): Promise<string> {
-    const id = randomUUID();
+    const [id] = await this.addAll(kind, [fields]);
+    return id;
+  }
+
+  /** @returns ids in order */
+  async addAll<K extends RecordKind>(kind: K, list: readonly RecordFields<K>[]): Promise<string[]> {
     const owner = ['track', 'positionMix'].includes(kind)
       ? { templateId: this.templateId }
       : { cueId: this.cueId };
-    await this.store.models.records[kind].create({ ...fields, ...owner, id, version: 1 });
-    return id;
+    const rows = list.map((fields) => ({ ...fields, ...owner, id: randomUUID(), version: 1 }));
+    await this.store.models.records[kind].bulkCreate(rows as Record<string, unknown>[]);
+    return rows.map(({ id }) => id);
   }
 
   track(
@@ -206,6 +255,7 @@ class Writer {
     place: number,
     instrumentId: string,
     articulation: string,
+    levels: { gainDb: number; hallSendDb: number } = { gainDb: 0, hallSendDb: -14 },
   ): Promise<string> {
     return this.add('track', {
       name,
@@ -215,10 +265,9 @@ class Writer {
       keymapId: null,
       articulation,
       mode: 'planned',
-      gainDb: 0,
       pan: 0,
-      hallSendDb: -14,
       muted: false,
+      ...levels,
     });
   }
 
