@@ -7,7 +7,7 @@ import { LivePlayer, type LiveSetup } from '#core/performance/index.ts';
 import { orderedTracks } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
-import { useInstruments, wantArticulation, type LoadState } from './instruments.ts';
+import { loadArticulations, useInstruments, wantArticulation, type LoadState } from './instruments.ts';
 import type { MidiBytes } from './midi.ts';
 import { soundOf } from './mixes.ts';
 import { setupOfTaken, setupOfTrack } from './playing-by.ts';
@@ -140,7 +140,9 @@ export function needArticulation(instrumentId: string, articulation: string, voi
     ?.indicesOf(articulation)
     .flatMap((index) => load?.instrument.articulations[index]?.id ?? []);
   for (const id of own ?? [articulation])
-    if (!load?.wanted.has(id)) void wantArticulation(instrumentId, id).catch(() => undefined);
+    if (!load) void wantArticulation(instrumentId, id).catch(() => undefined);
+    else if (!load.wanted.has(id))
+      void loadArticulations(load.instrument, new Set([id])).catch(() => undefined);
 }
 
 /** A message from a keyboard, the screen or the computer's keys, played on the current track. */

@@ -5,6 +5,7 @@ import { plainZone } from '#core/testing/fixtures.ts';
 import {
   bytesFreedBy,
   bytesNeededFor,
+  followHeard,
   followSwitches,
   forgetInstrument,
   loadInstrument,
@@ -135,5 +136,66 @@ describe('instruments in memory', () => {
     await wantArticulation('i', 'long');
     expect(state().errors.i).toBeUndefined();
     expect(wanted()).toEqual(['long']);
+  });
+});
+
+describe('positions that nobody hears', () => {
+  const NEAR_AND_FAR = ['near', 'far'];
+  /** The instrument with a second position: one recording more for each technique. */
+  const twoPositions = (): Instrument => {
+    const one = instrument();
+    const far = (sample: string) => `${sample} far`;
+    return {
+      ...one,
+      positions: NEAR_AND_FAR.map((id) => ({ id, name: id })),
+      articulations: one.articulations.map((articulation) => ({
+        ...articulation,
+        zones: articulation.zones.map((zone) => {
+          const [own] = Object.values(zone.samples);
+          return { ...zone, samples: { near: own, far: { ...own, sample: far(own.sample) } } };
+        }),
+      })),
+      samples: Object.fromEntries(
+        Object.entries(one.samples).flatMap(([id, info]) => [
+          [id, info],
+          [far(id), { ...info, id: far(id), pack: far(info.pack) }],
+        ]),
+      ),
+    };
+  };
+  const audio = () => [...(state().loads.i?.audio.keys() ?? [])].sort();
+  const settled = () => new Promise((resolve) => setTimeout(resolve, 30));
+  beforeEach(() => {
+    const plain = globalThis.fetch;
+    globalThis.fetch = ((path: string, init?: RequestInit) =>
+      path.includes('/instruments/')
+        ? Promise.resolve(new Response(JSON.stringify(twoPositions())))
+        : plain(path, init)) as typeof fetch;
+  });
+  afterEach(() => followHeard(new Map()));
+
+  it('are not loaded for what tracks play, and come when they are heard', async () => {
+    followHeard(new Map([['i', new Set(['near'])]]));
+    await wantOnce(await openInstrument('i'), ['long']);
+    expect([audio(), state().heldBytes]).toEqual([['a'], BYTES]);
+    expect(state().loads.i).toMatchObject({ totalBytes: BYTES, complete: true });
+    followHeard(new Map([['i', new Set(NEAR_AND_FAR)]]));
+    await settled();
+    expect([audio(), state().heldBytes]).toEqual([['a', 'a far'], 2 * BYTES]);
+    expect(state().loads.i.complete).toBe(true);
+    followHeard(new Map([['i', new Set(['far'])]]));
+    await settled();
+    expect([audio(), state().heldBytes, wanted()]).toEqual([['a far'], BYTES, ['long']]);
+  });
+  it('come all the same when somebody asks for the technique itself', async () => {
+    followHeard(new Map([['i', new Set(['near'])]]));
+    await wantOnce(await openInstrument('i'), ['long']);
+    await wantArticulation('i', 'connected');
+    await settled();
+    expect(audio()).toEqual(['a', 'a far', 'b', 'b far']);
+    // And stay, whatever the mixes do.
+    followHeard(new Map([['i', new Set(['far'])]]));
+    await settled();
+    expect(audio()).toEqual(['a', 'a far', 'b', 'b far']);
   });
 });

@@ -53,6 +53,12 @@ const arriving = new Set<string>();
 /** Articulations that are not to be loaded, by instrument; told by the shelf. */
 let switchedOff: ReadonlyMap<string, ReadonlySet<string>> = new Map();
 
+/** Positions that tracks hear, by instrument: the others of these instruments are not loaded. */
+let heard: ReadonlyMap<string, ReadonlySet<string>> = new Map();
+/** Instruments that were asked for whole: all their positions are loaded, whatever the mixes say. */
+const whole = new Set<string>();
+const isClosed = (id: string, position: string) => !whole.has(id) && heard.get(id)?.has(position) === false;
+
 const claimName = (id: string, articulation: string) => `${id} ${articulation}`;
 
 /** Asks for an instrument's description, once. @throws RequestFailure */
@@ -80,6 +86,7 @@ export async function knowInstrument(id: string): Promise<Instrument | undefined
 export async function loadInstrument(id: string): Promise<void> {
   const instrument = await knowInstrument(id);
   if (!instrument) return;
+  openWhole(instrument);
   wantedOnce.delete(id);
   await wantOnce(
     instrument,
@@ -126,11 +133,12 @@ export function unloadInstrument(id: string): void {
 }
 
 /**
- * Loads one articulation. @param near key whose recordings are to come first: somebody waits to hear it
+ * Loads one articulation from all positions, whatever tracks hear of them. @param near key whose recordings are to come first: somebody waits to hear it
  * @throws Error with a sentence when it cannot be loaded
  */
 export async function wantArticulation(id: string, articulationId: string, near?: number): Promise<void> {
   const instrument = await openInstrument(id);
+  openWhole(instrument);
   const articulation = instrument.articulations.find((one) => one.id === articulationId);
   if (articulation) await load(instrument, [articulation], near);
 }
@@ -201,8 +209,42 @@ function samplesNear(
     near === undefined
       ? articulation.zones
       : [...articulation.zones].sort((a, b) => Math.abs(a.rootKey - near) - Math.abs(b.rootKey - near));
-  const ids = new Set(zones.flatMap((zone) => Object.values(zone.samples).map((ref) => ref.sample)));
+  const ids = new Set(
+    zones.flatMap((zone) =>
+      Object.entries(zone.samples).flatMap(([position, { sample }]) =>
+        isClosed(instrument.id, position) ? [] : sample,
+      ),
+    ),
+  );
   return [...ids].flatMap((id) => instrument.samples[id] ?? []);
+}
+
+/** Loads every position of an instrument from now on, those of what is here already too. */
+function openWhole(instrument: Instrument): void {
+  const { id, positions } = instrument;
+  const someClosed = positions.some((position) => isClosed(id, position.id));
+  whole.add(id);
+  if (someClosed) reload(instrument);
+}
+
+/** Brings what is claimed of an instrument to the positions that are heard now. */
+function reload(instrument: Instrument): void {
+  const wanted = useInstruments.getState().loads[instrument.id]?.wanted;
+  if (!wanted) return;
+  const articulations = instrument.articulations.filter(({ id }) => wanted.has(id));
+  for (const one of articulations)
+    bank.narrow(claimName(instrument.id, one.id), samplesNear(instrument, one, undefined));
+  void load(instrument, articulations).catch(() => undefined);
+}
+
+/** Says which positions are heard of the instruments that tracks play: others are let go of, and those heard again are loaded. */
+export function followHeard(next: ReadonlyMap<string, ReadonlySet<string>>): void {
+  const before = new Map<string, string>();
+  const loads = Object.values(useInstruments.getState().loads);
+  for (const { instrument } of loads) before.set(instrument.id, openPositions(instrument).join());
+  heard = next;
+  for (const { instrument } of loads)
+    if (before.get(instrument.id) !== openPositions(instrument).join()) reload(instrument);
 }
 
 /** Lets go of one articulation of an instrument. */
@@ -217,6 +259,7 @@ export function forgetInstrument(id: string): void {
   for (const articulation of load?.wanted ?? []) bank.release(claimName(id, articulation));
   opening.delete(id);
   wantedOnce.delete(id);
+  whole.delete(id);
   useInstruments.setState(({ loads, errors }) => ({
     loads: omit(loads, id),
     errors: omit(errors, id),
@@ -243,7 +286,7 @@ export function bytesFreedBy(unused: readonly { id: string; articulation: string
 
 /** Bytes that loading an articulation would take, what is here already aside. */
 export function bytesNeededFor(instrument: Instrument, articulations: readonly Articulation[]): number {
-  const positions = instrument.positions.map((position) => position.id);
+  const positions = openPositions(instrument);
   const ids = new Set(articulations.flatMap((articulation) => [...samplesOf(articulation, positions)]));
   return bank.missingBytes([...ids].flatMap((id) => instrument.samples[id] ?? []));
 }
@@ -296,7 +339,7 @@ function publish(instrument: Instrument): void {
 }
 
 function bytesOf(instrument: Instrument, articulations: ReadonlySet<string>): number {
-  const positions = instrument.positions.map((position) => position.id);
+  const positions = openPositions(instrument);
   const ids = new Set(
     instrument.articulations.flatMap((one) =>
       articulations.has(one.id) ? [...samplesOf(one, positions)] : [],
@@ -308,6 +351,11 @@ function bytesOf(instrument: Instrument, articulations: ReadonlySet<string>): nu
     if (info) sum += info.frames * info.channels * (info.format === 'i16' ? 2 : 4);
   }
   return sum;
+}
+
+/** Positions of an instrument that are loaded. */
+function openPositions({ id, positions }: Instrument): string[] {
+  return positions.flatMap((position) => (isClosed(id, position.id) ? [] : position.id));
 }
 
 function fail(id: string, sentence: string): void {

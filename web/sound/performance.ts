@@ -1,10 +1,11 @@
 import { toast } from 'sonner';
 import type { GivenUp } from '#core/engine/index.ts';
-import { orderedTracks } from '../state/cue.ts';
+import { orderedTracks, partOf } from '../state/cue.ts';
 import { itemOf, useDocuments, type Item } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
 import { tellLimit, tryMachine, useCapacity } from './capacity.ts';
 import { releaseHands, takeMidi } from './hands.ts';
+import { followMixes } from './heard-positions.ts';
 import { soundHost } from './host.ts';
 import { isWanted, knowInstrument, useInstruments, wantOnce } from './instruments.ts';
 import type { EngineTrackSetup } from './messages.ts';
@@ -54,9 +55,13 @@ const asked = new Map<string, string>();
 
 /** Asks for what tracks play when nothing is marked; plans ask for the rest they play, hands for what they choose. */
 function wantTracks(): void {
-  for (const track of orderedTracks(useDocuments.getState().records)) {
+  const { records } = useDocuments.getState();
+  const { trackId } = usePerformance.getState();
+  for (const track of orderedTracks(records)) {
     const { instrumentId, articulation } = track;
-    if (!instrumentId) continue;
+    // Who neither has anything to play nor is played by hand takes no memory.
+    if (!instrumentId || (track.id !== trackId && partOf(records, track.id).part.notes.length === 0))
+      continue;
     const key = `${instrumentId} ${articulation}`;
     if (asked.get(track.id) === key && isWanted(instrumentId)) continue;
     asked.set(track.id, key);
@@ -79,6 +84,7 @@ async function wantUnmarked(track: Item<'track'>, instrumentId: string): Promise
 
 function follow(): void {
   tellMix();
+  followMixes();
   wantTracks();
   clearTimeout(planTimer);
   planTimer = setTimeout(planAll, PLAN_AFTER_MS);
@@ -120,6 +126,8 @@ export function startPerformance(): void {
   useOwnHearing.subscribe(follow);
   usePerformance.subscribe((state, before) => {
     if (state.taken !== before.taken || state.trackId !== before.trackId) tellMix();
+    if (state.taken !== before.taken) followMixes();
+    if (state.trackId !== before.trackId) wantTracks();
     if (state.trial !== before.trial) {
       tellMix();
       planAll();

@@ -155,6 +155,17 @@ export class SampleBank {
   /** Gives a claim up; blocks nobody claims any more are let go. */
   release(name: string): void {
     this.claims.delete(name);
+    this.letUnclaimedGo();
+  }
+
+  /** Claims no more under a name than some of its samples; what is not here of them is not loaded. */
+  narrow(name: string, samples: readonly SampleInfo[]): void {
+    if (!this.claims.has(name)) return;
+    this.claims.set(name, new Set(samples.map(({ id }) => id)));
+    this.letUnclaimedGo();
+  }
+
+  private letUnclaimedGo(): void {
     const claimed = new Set<string>();
     for (const ids of this.claims.values()) for (const id of ids) claimed.add(id);
     for (const block of this.blocks)
