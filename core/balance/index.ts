@@ -4,3 +4,6 @@ export * from './arrival.ts';
 export * from './forms.ts';
 export * from './distance.ts';
 export * from './solve.ts';
+export * from './kept-mix.ts';
+export * from './comb.ts';
+export * from './cover.ts';

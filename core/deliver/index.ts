@@ -3,3 +3,4 @@ export * from './order.ts';
 export * from './share.ts';
 export * from './bounce.ts';
 export * from './midi.ts';
+export * from './apart.ts';

@@ -28,6 +28,8 @@ class SoundHost {
   private captured: ((sound: { left: Float32Array; right: Float32Array }) => void) | undefined;
   private timed: ((milliseconds: Float32Array) => void) | undefined;
   private response: HallResponse | undefined;
+  /** By which the hall that is set is known. */
+  hallKey = '';
   private shared: SharedRoom | undefined;
   private hands: PlayersThread | undefined;
   private toldRings = 0;
@@ -57,10 +59,17 @@ class SoundHost {
   /** Called when the audio thread has begun anew: what played has to be played again. */
   revived: () => void = () => undefined;
 
-  /** The shared hall's response, made once. */
+  /** The shared hall's response; a plain one until another is set. */
   get hall(): HallResponse {
     this.response ??= hallResponse(HARBOUR_HALL);
     return this.response;
+  }
+
+  /** Goes over to another hall. @param key by which it is known */
+  setHall(response: HallResponse, key: string): void {
+    this.response = response;
+    this.hallKey = key;
+    this.thread.send({ kind: 'hall', response });
   }
 
   /** Wakes the audio thread; must follow a press of the user's. */

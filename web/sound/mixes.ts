@@ -23,24 +23,36 @@ export function mixOf(
   const muted = !isAudible(track, own, anySoloed);
   const positions = ownedBy(records, 'positionMix', track.id);
   const bands = bandsOf(records, track.id);
-  return keptMix(`${track.id} ${muted}`, [track, positions, bands], () => ({
+  const all = ownedBy(records, 'eqBand', track.id);
+  return keptMix(`${track.id} ${muted}`, [track, positions, all], () => ({
     gainDb: track.gainDb,
     pan: track.pan,
     muted,
     hallSendDb: track.hallSendDb,
-    positions: Object.fromEntries(positions.map((one) => [one.positionId, one])),
+    positions: Object.fromEntries(
+      positions.map((one) => {
+        const eq = bandsOf(records, track.id, one.positionId).filter((band) => band.active);
+        return [one.positionId, eq.length > 0 ? { ...one, eq } : one];
+      }),
+    ),
     eq: bands.filter((band) => band.active),
   }));
 }
 
-const sortedBands = new WeakMap<object, readonly Item<'eqBand'>[]>();
+const sortedBands = new WeakMap<object, Map<string, readonly Item<'eqBand'>[]>>();
 
-/** Bands of a track's tone, low to high. */
-export function bandsOf(records: Records, trackId: string): readonly Item<'eqBand'>[] {
+/** Bands of the tone of a track, or of one of its positions, low to high. */
+export function bandsOf(records: Records, trackId: string, positionId = ''): readonly Item<'eqBand'>[] {
   const list = ownedBy(records, 'eqBand', trackId);
-  let sorted = sortedBands.get(list);
-  if (!sorted)
-    sortedBands.set(list, (sorted = [...list].sort((a, b) => a.hertz - b.hertz || (a.id < b.id ? -1 : 1))));
+  let byPosition = sortedBands.get(list);
+  if (!byPosition) sortedBands.set(list, (byPosition = new Map()));
+  let sorted = byPosition.get(positionId);
+  if (!sorted) {
+    sorted = list
+      .filter((band) => band.positionId === positionId)
+      .sort((a, b) => a.hertz - b.hertz || (a.id < b.id ? -1 : 1));
+    byPosition.set(positionId, sorted);
+  }
   return sorted;
 }
 

@@ -5,6 +5,7 @@ import { itemOf, useDocuments, type Item } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
 import { tellLimit, tryMachine, useCapacity } from './capacity.ts';
 import { releaseHands, takeMidi } from './hands.ts';
+import { followHall } from './hall.ts';
 import { followMixes } from './heard-positions.ts';
 import { soundHost } from './host.ts';
 import { isWanted, knowInstrument, useInstruments, wantOnce } from './instruments.ts';
@@ -45,6 +46,7 @@ function tellMix(): void {
   if (!same) soundHost.setTracks(setups);
   sentTracks = setups;
   const template = itemOf(records, 'template', templateId);
+  followHall(template);
   const hall = { earlyDb: template?.hallEarlyDb ?? 0, tailDb: template?.hallTailDb ?? 0 };
   if (JSON.stringify(hall) !== sentHall) soundHost.setHallMix(hall);
   sentHall = JSON.stringify(hall);

@@ -4,6 +4,7 @@ import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 import { pitchName, TempoMap } from '#core/music/index.ts';
 import { planPart } from '#core/performance/index.ts';
 import { RequestFailure } from '../state/api-client.ts';
+import { wantedHall } from './hall.ts';
 import { soundHost } from './host.ts';
 import { holdRecordings, openInstrument, useInstruments, wantArticulation } from './instruments.ts';
 import { shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
@@ -153,7 +154,7 @@ async function render(order: RenderOrder): Promise<Rendered> {
       phrase,
       bpm: order.bpm,
       mix,
-      hall: order.hall ? soundHost.hall : null,
+      hall: order.hall ? await wantedHall() : null,
       hallMix: order.hall ?? { earlyDb: 0, tailDb: 0 },
     },
   };

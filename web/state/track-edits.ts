@@ -51,12 +51,12 @@ export function instrumentEdits(
       op: 'remove',
     })),
     ...instrument.positions.map(({ id }): Edit => {
-      const { levelDb, pan, width, delayMs, muted, inverted } = mixOf(id);
+      const { levelDb, pan, width, delayMs, muted, inverted, sendDb = 0 } = mixOf(id);
       return {
         kind: 'positionMix',
         id: naturalId('positionMix', track.id, id),
         op: 'add',
-        fields: { trackId: track.id, positionId: id, levelDb, pan, width, delayMs, muted, inverted },
+        fields: { trackId: track.id, positionId: id, levelDb, pan, width, delayMs, muted, inverted, sendDb },
       };
     }),
   ];

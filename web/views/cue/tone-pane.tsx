@@ -31,7 +31,7 @@ export function TonePane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
                 kind: 'eqBand',
                 id: crypto.randomUUID(),
                 op: 'add',
-                fields: { ...FIRST_BAND, trackId: track.id },
+                fields: { ...FIRST_BAND, trackId: track.id, positionId: '' },
               },
             ])
           }

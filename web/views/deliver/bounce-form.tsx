@@ -10,8 +10,10 @@ import {
   type BounceWishes,
 } from '../../sound/deliver.ts';
 import type { BounceFormat } from '../../sound/file-writer.ts';
+import { wantedHall } from '../../sound/hall.ts';
 import { useInstruments } from '../../sound/instruments.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
+import { whatIsMissing } from '../../sound/readiness.ts';
 import { metreOf, orderedTracks, tempoOf } from '../../state/cue.ts';
 import { listOf, useDocuments } from '../../state/documents.ts';
 import { clearOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
@@ -93,7 +95,7 @@ const barsOf = ({ frames, endFrame }: Progress) => ({
 export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile }) {
   const plans = usePerformance((state) => state.plans);
   const tracks = useDocuments((state) => listOf(state.records, 'track'));
-  const loads = useInstruments((state) => state.loads);
+  useInstruments((state) => state.loads);
   const own = useOwnHearing();
   const hearsLess = tracks.some(({ id }) => own.muted.has(id) || own.soloed.has(id));
   const [wantsAsHeard, setAsHeard] = useState(false);
@@ -104,15 +106,15 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
   const [running, setRunning] = useState<{ cancel: () => void; zips: boolean }>();
   const [progress, setProgress] = useState<Progress>({ frames: 0, endFrame: 1 });
   const [trouble, setTrouble] = useState<string>();
-  const waiting = tracks
-    .filter((track) => track.instrumentId && !loads[track.instrumentId]?.complete)
-    .map((track) => track.name);
+  // Looked at again whenever plans, recordings or tracks change.
+  const { waiting } = whatIsMissing();
   useEffect(() => () => running?.cancel(), [running]);
 
   const bounceNow = async () => {
     setTrouble(undefined);
     setProgress({ frames: 0, endFrame: 1 });
     try {
+      await wantedHall();
       const bounce = startBounce(
         bounceOrder(PRE_ROLL_SECONDS, asHeard),
         { format, ...wishesFor(written) },
