@@ -42,6 +42,26 @@ export function prepared(apart: Apart, mix: TrackMix): Apart {
   });
 }
 
+/** The loudest stretch of what a section plays, all positions alike. Views, nothing is copied. */
+export function loudestOf(apart: Apart, seconds: number): Apart {
+  const frames = apart[0]?.left.length ?? 0;
+  const step = ENGINE_RATE / 10;
+  const steps = Math.ceil(frames / step);
+  const wanted = Math.min(steps, Math.round(seconds * 10));
+  if (wanted === steps) return apart;
+  const powers = new Float64Array(steps);
+  for (const { left, right } of apart)
+    for (let i = 0; i < frames; i++) powers[Math.floor(i / step)] += left[i] ** 2 + right[i] ** 2;
+  let best = 0;
+  let most = -1;
+  for (let from = 0; from + wanted <= steps; from++) {
+    const sum = powers.subarray(from, from + wanted).reduce((a, b) => a + b, 0);
+    if (sum > most) [best, most] = [from, sum];
+  }
+  const cut = (side: Float32Array) => side.subarray(best * step, (best + wanted) * step);
+  return apart.map(({ id, left, right }) => ({ id, left: cut(left), right: cut(right) }));
+}
+
 /** The section as it is heard, without the hall. Allocates. */
 export function mixDown(apart: Apart, mix: TrackMix): Stereo {
   const frames = apart[0]?.left.length ?? 0;

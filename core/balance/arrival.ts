@@ -14,7 +14,7 @@ export interface Arrival {
 }
 
 /** Below this the arrival is a guess. */
-export const LEAST_CERTAINTY = 0.3;
+export const LEAST_CERTAINTY = 0.15;
 
 const SIZE = 16_384;
 /** Further apart than this, 34 m, positions do not stand. */
@@ -29,36 +29,62 @@ const FIRST_SHARE = 0.8;
 const CHANCE = 6;
 /** Looks whose level is so far below the loudest are passed over. */
 const QUIET_DB = 40;
-const MOST_COHERENCE = 0.995;
+/** More looks tell hardly more. */
+const MOST_LOOKS = 24;
 
-/** Complex spectra of one channel, look by look. */
+/** Complex spectra of both sides of a position, look by look. */
+interface Looks {
+  left: Float64Array[];
+  right: Float64Array[];
+}
+
+/** Both sides go through one transform, as real and imaginary part. */
 function looksOf(
-  side: Float32Array,
+  { left, right }: ApartPosition,
   fft: FFT,
   window: Float64Array,
   starts: readonly number[],
-): Float64Array[] {
-  return starts.map((start) => {
-    const input = new Float64Array(2 * SIZE);
-    for (let i = 0; i < SIZE; i++) input[2 * i] = (side[start + i] ?? 0) * window[i];
-    const out = new Float64Array(2 * SIZE);
-    fft.transform(out as unknown as number[], input as unknown as number[]);
-    return out;
-  });
+): Looks {
+  const looks: Looks = { left: [], right: [] };
+  const input = new Float64Array(2 * SIZE);
+  const both = new Float64Array(2 * SIZE);
+  for (const start of starts) {
+    for (let i = 0; i < SIZE; i++) {
+      input[2 * i] = (left[start + i] ?? 0) * window[i];
+      input[2 * i + 1] = (right[start + i] ?? 0) * window[i];
+    }
+    fft.transform(both as unknown as number[], input as unknown as number[]);
+    const [ownLeft, ownRight] = [new Float64Array(SIZE), new Float64Array(SIZE)];
+    // Only what is used is kept: bins up to half the rate.
+    for (let k = 1; k < SIZE / 2; k++) {
+      const [a, b] = [both[2 * k], both[2 * k + 1]];
+      const [c, d] = [both[2 * (SIZE - k)], both[2 * (SIZE - k) + 1]];
+      ownLeft[2 * k] = (a + c) / 2;
+      ownLeft[2 * k + 1] = (b - d) / 2;
+      ownRight[2 * k] = (b + d) / 2;
+      ownRight[2 * k + 1] = (c - a) / 2;
+    }
+    looks.left.push(ownLeft);
+    looks.right.push(ownRight);
+  }
+  return looks;
 }
 
-/** Where looks begin: those in which the position plays. */
+/** Where looks begin: the loudest of those in which the position plays, in order. */
 function startsOf({ left, right }: ApartPosition): number[] {
-  const starts: number[] = [];
-  const powers: number[] = [];
+  const looks: { at: number; power: number }[] = [];
   for (let at = 0; at === 0 || at + SIZE <= left.length; at += SIZE / 2) {
-    let sum = 0;
-    for (let i = at; i < Math.min(at + SIZE, left.length); i++) sum += left[i] ** 2 + right[i] ** 2;
-    starts.push(at);
-    powers.push(sum);
+    let power = 0;
+    for (let i = at; i < Math.min(at + SIZE, left.length); i++) power += left[i] ** 2 + right[i] ** 2;
+    looks.push({ at, power });
   }
-  const least = Math.max(...powers) * 10 ** (-QUIET_DB / 10);
-  return starts.filter((_, i) => powers[i] > 0 && powers[i] >= least);
+  looks.sort((a, b) => b.power - a.power);
+  const least = looks[0].power * 10 ** (-QUIET_DB / 10);
+  return looks
+    .filter(({ power }) => power > 0 && power >= least)
+    .slice(0, MOST_LOOKS)
+    .map(({ at }) => at)
+    .sort((a, b) => a - b);
 }
 
 interface Lag {
@@ -68,29 +94,24 @@ interface Lag {
 }
 
 /**
- * Cross-correlation of y against x for lags −MOST_FRAMES … MOST_FRAMES, under the weighting that is best for noise and rooms, by
- * the coherence of each frequency (C. H. Knapp & G. C. Carter 1976, maximum likelihood).
+ * Cross-correlation of y against x for lags −MOST_FRAMES … MOST_FRAMES by phases alone, look by look (C. H. Knapp & G. C. Carter 1976,
+ * phase transform): breath and bow, which are soft and broad, tell arrivals; tones, which are loud and narrow, do not.
  */
 function correlation(x: readonly Float64Array[], y: readonly Float64Array[], fft: FFT): Float64Array {
   const cross = new Float64Array(2 * SIZE);
   const [from, to] = [LOW_HZ, HIGH_HZ].map((hz) => Math.round((hz * SIZE) / ENGINE_RATE));
   for (let k = from; k <= to; k++) {
-    let [re, im, xx, yy] = [0, 0, 0, 0];
+    let [re, im] = [0, 0];
     for (let l = 0; l < x.length; l++) {
       const [a, b, c, d] = [x[l][2 * k], x[l][2 * k + 1], y[l][2 * k], y[l][2 * k + 1]];
-      re += a * c + b * d;
-      im += a * d - b * c;
-      xx += a * a + b * b;
-      yy += c * c + d * d;
+      const [ownRe, ownIm] = [a * c + b * d, a * d - b * c];
+      const size = Math.hypot(ownRe, ownIm);
+      if (!(size > 0)) continue;
+      re += ownRe / size;
+      im += ownIm / size;
     }
-    const size = Math.hypot(re, im);
-    if (!(size > 0) || !(xx * yy > 0)) continue;
-    // Of few looks, coherence comes out too high: unlike sounds have 1 / looks.
-    const found = Math.max(0, (size * size) / (xx * yy) - 1 / x.length);
-    const coherence = Math.min(MOST_COHERENCE, found);
-    const weight = x.length > 1 ? coherence / (1 - coherence) / size : 1 / size;
-    cross[2 * k] = re * weight;
-    cross[2 * k + 1] = im * weight;
+    cross[2 * k] = re / x.length;
+    cross[2 * k + 1] = im / x.length;
     cross[2 * (SIZE - k)] = cross[2 * k];
     cross[2 * (SIZE - k) + 1] = -cross[2 * k + 1];
   }
@@ -146,17 +167,16 @@ export function arrivalsOf(apart: Apart): Arrival[] {
   const window = hann(SIZE);
   const [first, ...others] = sounding;
   const starts = startsOf(first);
-  const left = looksOf(first.left, fft, window, starts);
-  const right = looksOf(first.right, fft, window, starts);
+  const { left, right } = looksOf(first, fft, window, starts);
   const ownLag = firstPeak(correlation(left, right, fft)).frames;
-  const lag = (side: Float32Array) => {
-    const looks = looksOf(side, fft, window, starts);
+  const lag = (looks: readonly Float64Array[]) => {
     // What the right of the first hears `ownLag` later comes so much less late against it.
     const fromRight = correlation(right, looks, fft);
     return firstPeak(shared(correlation(left, looks, fft), fromRight, -Math.round(ownLag)));
   };
   const found = others.map((position): Arrival & { frames: number } => {
-    const [a, b] = [lag(position.left), lag(position.right)];
+    const looks = looksOf(position, fft, window, starts);
+    const [a, b] = [lag(looks.left), lag(looks.right)];
     return {
       id: position.id,
       delaySeconds: 0,

@@ -1,7 +1,7 @@
 import { spectrumOf, bandLevelDb, type Spectrum } from '../measure/index.ts';
 import type { TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
-import { isHeard, mixDown, type Apart } from './apart.ts';
+import { isHeard, loudestOf, mixDown, type Apart } from './apart.ts';
 import type { Arrival } from './arrival.ts';
 import { LEAST_CERTAINTY } from './arrival.ts';
 
@@ -36,9 +36,14 @@ const SIZE = 8192;
 /** A repair that brings less is none. */
 const WORTH_DB = 0.3;
 const LONGEST_MS = 100;
+const LOOKED_SECONDS = 2.5;
 
-/** Where the positions of a mix cancel each other. */
-export function combOf(apart: Apart, mix: TrackMix): Comb {
+/** Where the positions of a mix cancel each other, in the loudest seconds of what is played. */
+export function combOf(whole: Apart, mix: TrackMix): Comb {
+  return combIn(loudestOf(whole, LOOKED_SECONDS), mix);
+}
+
+function combIn(apart: Apart, mix: TrackMix): Comb {
   const ids = apart.flatMap(({ id }) => (isHeard(mix.positions[id]) ? id : []));
   if (ids.length < 2) return { notches: [], lossDb: 0 };
   const plain = { ...mix, eq: [] };
@@ -96,11 +101,12 @@ export function repairOf(apart: Apart, mix: TrackMix, arrivals: readonly Arrival
       }),
     ),
   });
-  const before = combOf(apart, mix);
+  const before = combIn(apart, mix);
+  if (before.notches.length === 0) return undefined;
   const candidates = [changed(true, false), changed(false, true), changed(true, true)].map((one) => ({
     mix: one,
     before,
-    after: combOf(apart, one),
+    after: combIn(apart, one),
   }));
   const best = candidates.reduce((a, b) => (b.after.lossDb > a.after.lossDb + 0.05 ? b : a));
   return best.after.lossDb - before.lossDb >= WORTH_DB ? best : undefined;

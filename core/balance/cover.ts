@@ -25,7 +25,7 @@ export interface BuildUp {
   by: readonly { id: string; share: number }[];
 }
 
-/** Others this much louder in a band cover what lies in it. */
+/** Another so much louder in a band covers what lies in it. */
 const COVERS_DB = 6;
 /** A band that is this far below a section's loudest says nothing of it. */
 const OWN_DB = 25;
@@ -37,25 +37,25 @@ const REGIONS = [
   { name: 'presence', fromHz: 1800, toHz: 5600 },
 ] as const;
 
-/** Who covers whom. */
+/** Who covers whom: a band of a section lies under another that is much louder there. */
 export function coversOf(sections: readonly Heard[]): Covered[] {
-  const sum = THIRD_OCTAVES.map((_, b) => sections.reduce((all, { bands }) => all + bands[b], 0));
   return sections.map(({ id, bands }) => {
     const own = Array.from(bands);
     const loudest = Math.max(...own);
-    const others = new Map<string, number>();
+    const by = new Map<string, number>();
     let whole = 0;
     let covered = 0;
     own.forEach((power, b) => {
       if (power < loudest * 10 ** (-OWN_DB / 10) || power <= 0) return;
       whole += power;
-      if (sum[b] - power < power * 10 ** (COVERS_DB / 10)) return;
-      covered += power;
+      let top: Heard | undefined;
       for (const other of sections)
-        if (other.id !== id)
-          others.set(other.id, (others.get(other.id) ?? 0) + (power * other.bands[b]) / (sum[b] - power));
+        if (other.id !== id && (!top || other.bands[b] > top.bands[b])) top = other;
+      if (!top || top.bands[b] < power * 10 ** (COVERS_DB / 10)) return;
+      covered += power;
+      by.set(top.id, (by.get(top.id) ?? 0) + power);
     });
-    return { id, share: whole > 0 ? covered / whole : 0, by: most(others) };
+    return { id, share: whole > 0 ? covered / whole : 0, by: most(by) };
   });
 }
 

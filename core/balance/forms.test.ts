@@ -8,15 +8,20 @@ import { mixDown, SectionForms, type Apart, type LetGo } from './index.ts';
 const RATE = 48_000;
 const POSITIONS: PlannedPosition[] = [
   { id: 'close', levelDb: 0, depthDb: 12, delayMs: 0, at: -0.3 },
-  { id: 'tree', levelDb: -6, depthDb: 2, delayMs: 9.5, at: -0.2 },
-  { id: 'far', levelDb: -9, depthDb: -6, delayMs: 31, at: -0.1 },
+  { id: 'tree', levelDb: -6, depthDb: 3.6, delayMs: 9.5, at: -0.2 },
+  { id: 'far', levelDb: -9, depthDb: -4, delayMs: 31, at: -0.1 },
 ];
 const LATE = Object.fromEntries(POSITIONS.map(({ id, delayMs }) => [id, delayMs * 48]));
+const ARRIVALS = POSITIONS.map(({ id, delayMs }) => ({
+  id,
+  delaySeconds: delayMs / 1000,
+  isInverted: false,
+  certainty: 1,
+}));
 const passage = planned(played(1, 6), POSITIONS, 1);
 const HELD = 1.5;
 const note: LetGo = {
   apart: planned(heldNoise(2, HELD, 3.5), POSITIONS, 2),
-  onset: 0,
   letGo: HELD * RATE,
   late: LATE,
 };
@@ -76,7 +81,7 @@ describe('the sum of positions', () => {
 
   it.each(MIXES)('is as loud and as wide as its figures say without being summed: %s', (_name, one) => {
     const heard = summed(passage, one);
-    const figures = new SectionForms(passage, undefined, one).figures(one);
+    const figures = new SectionForms(passage, [], [], one).figures(one);
     expect(Math.abs(figures.loudness - loudness(heard))).toBeLessThan(0.15);
     const middle = heard[0].map((v, i) => v + heard[1][i]);
     const side = heard[0].map((v, i) => v - heard[1][i]);
@@ -98,18 +103,24 @@ describe('the sum of positions', () => {
       return { id, left: padded(left), right: padded(right) };
     });
     const one = mix({ close: {}, tree: {} });
-    const plain = new SectionForms(passage, undefined, one).figures(one).loudness;
-    expect(new SectionForms(framed, undefined, one).figures(one).loudness - plain).toBeGreaterThan(-0.3);
+    const plain = new SectionForms(passage, [], [], one).figures(one).loudness;
+    expect(new SectionForms(framed, [], [], one).figures(one).loudness - plain).toBeGreaterThan(-0.3);
   });
 });
 
+/** Steady noise, whose delayed copies have nothing in common: powers add up. */
+const steady = planned(heldNoise(9, 6, 6), POSITIONS, 5);
+
 describe('depth', () => {
-  it.each(POSITIONS)('of the $id position alone is as planted, within 1 dB', ({ id, depthDb }) => {
-    const alone = mix({ [id]: {} });
-    expect(
-      Math.abs((new SectionForms(passage, note, alone).figures(alone).depthDb ?? 99) - depthDb),
-    ).toBeLessThan(1);
-  });
+  it.each(POSITIONS)(
+    'of the $id position alone is as planted, within 1 dB, or a little more where little is direct',
+    ({ id, depthDb }) => {
+      const alone = mix({ [id]: {} });
+      expect(
+        Math.abs((new SectionForms(steady, [note], ARRIVALS, alone).figures(alone).depthDb ?? 99) - depthDb),
+      ).toBeLessThan(depthDb < 0 ? 1.5 : 1);
+    },
+  );
 
   it.each([
     [0, 0, 0],
@@ -128,7 +139,7 @@ describe('depth', () => {
       const expected = 10 * Math.log10(sum('direct') / sum('room'));
       const one = mix(Object.fromEntries(POSITIONS.map(({ id }, i) => [id, { levelDb: levels[i] }])));
       expect(
-        Math.abs((new SectionForms(passage, note, one).figures(one).depthDb ?? 99) - expected),
+        Math.abs((new SectionForms(steady, [note], ARRIVALS, one).figures(one).depthDb ?? 99) - expected),
       ).toBeLessThan(1);
     },
   );
@@ -137,7 +148,7 @@ describe('depth', () => {
     const hall = { fromLeft: 2, fromRight: 2 };
     const dry = mix({ close: {} });
     const sent = mix({ close: {} }, { hallSendDb: -6.0206 });
-    const forms = new SectionForms(passage, note, dry, hall);
+    const forms = new SectionForms(steady, [note], ARRIVALS, dry, hall);
     // Room of −12 dB and half the whole from the hall: 1 + 0.063 in all, of which the hall gives back a half.
     const expected = 10 * Math.log10(1 / (10 ** -1.2 + (1 + 10 ** -1.2) * 0.25 * 2));
     expect(Math.abs((forms.figures(sent).depthDb ?? 99) - expected)).toBeLessThan(0.6);

@@ -1,8 +1,9 @@
 import { kWeighted, toLufs } from '../dsp/index.ts';
-import { decayOf } from '../measure/index.ts';
 import { levelGain, PLAIN_POSITION, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import { isHeard, prepared, type Apart } from './apart.ts';
+import type { Arrival } from './arrival.ts';
+import { directToRoom, type PositionPowers } from './depth.ts';
 
 /**
  * Mean products of all channels of a section, two by two: what any mix of them amounts to follows at once, since a mix is a sum and
@@ -29,6 +30,14 @@ class Products {
       }
   }
 
+  at(a: number, b: number): number {
+    return this.values[a * this.channels + b];
+  }
+
+  set(a: number, b: number, value: number): void {
+    this.values[a * this.channels + b] = this.values[b * this.channels + a] = value;
+  }
+
   /** Mean product of two weighted sums of the channels. */
   of(u: ArrayLike<number>, v: ArrayLike<number>): number {
     const { channels, values } = this;
@@ -44,8 +53,7 @@ class Products {
 /** A note of a section that was held and let go, its positions apart. */
 export interface LetGo {
   apart: Apart;
-  /** Frames at which it begins and is let go, where it is heard first. */
-  onset: number;
+  /** Frame at which its direct sound has ended, where it is heard first. */
   letGo: number;
   /** How many frames later positions hear it, by id; 0 unless given. */
   late?: Readonly<Record<string, number>>;
@@ -73,10 +81,9 @@ const STEP = ENGINE_RATE / 10;
 const BLOCK_STEPS = 4;
 const ABSOLUTE_LUFS = -70;
 const RELATIVE_LU = -10;
-const SETTLE_SECONDS = 0.02;
-const TAIL_SECONDS = 0.12;
-const BEFORE_SECONDS = 0.2;
-const HOP_SECONDS = 0.005;
+/** After the end of a note players have stopped, and it is the room that is heard. */
+const TAIL_FROM_SECONDS = 0.1;
+const TAIL_TO_SECONDS = 0.35;
 
 /**
  * How one section sums: figures of any levels, widths and sends of its positions within microseconds. Delays, tone and polarity
@@ -87,17 +94,18 @@ export class SectionForms {
   readonly ids: readonly string[];
   private readonly loudness: Products;
   private readonly plain: Products;
-  private readonly whole: Products | undefined;
-  private readonly room: Products | undefined;
-  private readonly filled: number;
+  /** Direct sound and room, position by position: combs of several are no part of a depth. */
+  private direct: Products | undefined;
+  private room: Products | undefined;
 
   /**
-   * @param passage what it plays; @param note a note held and let go, for its depth
+   * @param passage what it plays; @param notes some notes held and let go, and `arrivals`, for its depth: the more, the surer
    * @param mix whose delays and tone are taken; positions that are silent in it are known as well
    */
   constructor(
     passage: Apart,
-    note: LetGo | undefined,
+    notes: readonly LetGo[],
+    arrivals: readonly Arrival[],
     mix: TrackMix,
     private readonly hall: HallPower = { fromLeft: 0, fromRight: 0 },
   ) {
@@ -107,19 +115,54 @@ export class SectionForms {
     const sides = heard.flatMap(({ left, right }) => [left, right]);
     this.loudness = new Products(sides.length);
     this.plain = new Products(sides.length);
-    const steps = gated(sides);
-    const total = steps.reduce((sum, one) => sum + one, 0);
     const weighted = sides.map((side) => kWeighted(side));
+    const steps = gated(weighted);
+    const total = steps.reduce((sum, one) => sum + one, 0);
     steps.forEach((count, s) => {
       if (count === 0) return;
       const weight = count / total / STEP;
       this.loudness.take(weighted, s * STEP, (s + 1) * STEP, weight);
       this.plain.take(sides, s * STEP, (s + 1) * STEP, weight);
     });
-    const room = note && roomOf(prepared(note.apart, open), note, open);
-    this.whole = room?.whole;
-    this.room = room?.room;
-    this.filled = room?.filled ?? 1;
+    this.takeDepth(
+      notes.map((note) => tailsOf(prepared(note.apart, open), note, open)),
+      this.ids.map((id) => arrivals.find((one) => one.id === id)),
+    );
+  }
+
+  /** The room in what the passage sounds like: of each position as much as its tails and arrivals tell, its sides as they are in the tails. */
+  private takeDepth(tails: readonly (readonly Tail[])[], arrivals: readonly (Arrival | undefined)[]): void {
+    const heard = tails.filter((all) => all.length === this.ids.length);
+    if (heard.length === 0) return;
+    const powers = this.ids.map((_, p): PositionPowers => {
+      const [left, right] = [2 * p, 2 * p + 1].map((channel) => this.plain.at(channel, channel));
+      // Every note counts alike, however loud it is.
+      const tail = heard.reduce((sum, all) => {
+        const whole = all.reduce((loudness, one) => loudness + one.ll + one.rr, 0);
+        return sum + (all[p].ll + all[p].rr) / whole;
+      }, 0);
+      return { power: left + right, tail, lateSeconds: arrivals[p]?.delaySeconds ?? 0 };
+    });
+    const ratios = directToRoom(powers);
+    if (!ratios) return;
+    const direct = new Products(2 * this.ids.length);
+    const room = new Products(2 * this.ids.length);
+    ratios.forEach((ratio, p) => {
+      const share = powers[p].power / (1 + ratio);
+      const sum = (name: keyof Tail) => heard.reduce((all, one) => all + one[p][name], 0);
+      const scale = share / (sum('ll') + sum('rr'));
+      const places = [
+        [2 * p, 2 * p, sum('ll') * scale],
+        [2 * p + 1, 2 * p + 1, sum('rr') * scale],
+        [2 * p, 2 * p + 1, sum('lr') * scale],
+      ] as const;
+      for (const [a, b, own] of places) {
+        room.set(a, b, own);
+        direct.set(a, b, this.plain.at(a, b) - own);
+      }
+    });
+    this.direct = direct;
+    this.room = room;
   }
 
   /** Figures of a mix. The track's own balance and level count as well. */
@@ -147,13 +190,11 @@ export class SectionForms {
     right: Float64Array,
     wetOf: ((products: Products) => number) | undefined,
   ): number | undefined {
-    const { whole, room } = this;
-    if (!whole || !room) return undefined;
-    const roomPower = room.of(left, left) + room.of(right, right);
-    const wholePower = whole.of(left, left) + whole.of(right, right);
-    if (!(wholePower > 0)) return undefined;
-    const direct = Math.max(wholePower - roomPower, wholePower * 1e-3);
-    return 10 * Math.log10(direct / Math.max(roomPower / this.filled + (wetOf?.(whole) ?? 0), 1e-20));
+    const { direct, room } = this;
+    if (!direct || !room) return undefined;
+    const roomPower = room.of(left, left) + room.of(right, right) + (wetOf?.(this.plain) ?? 0);
+    const directPower = direct.of(left, left) + direct.of(right, right);
+    return roomPower > 0 && directPower > 0 ? 10 * Math.log10(directPower / roomPower) : undefined;
   }
 
   /** What each channel weighs in the left and in the right of the mix. */
@@ -183,14 +224,12 @@ function opened(mix: TrackMix, apart: Apart): TrackMix {
 }
 
 /** How many of the blocks of 400 ms that pass both gates hold each step of 100 ms. */
-function gated(sides: readonly Float32Array[]): number[] {
-  const count = Math.floor((sides[0]?.length ?? 0) / STEP);
+function gated(weighted: readonly Float64Array[]): number[] {
+  const count = Math.floor((weighted[0]?.length ?? 0) / STEP);
   const power = new Float64Array(count);
-  for (const side of sides) {
-    const weighted = kWeighted(side);
+  for (const side of weighted)
     for (let s = 0; s < count; s++)
-      for (let i = s * STEP; i < (s + 1) * STEP; i++) power[s] += (weighted[i] * weighted[i]) / STEP;
-  }
+      for (let i = s * STEP; i < (s + 1) * STEP; i++) power[s] += (side[i] * side[i]) / STEP;
   const blocks: { at: number; power: number }[] = [];
   for (let at = 0; at + BLOCK_STEPS <= count; at++)
     blocks.push({ at, power: power.subarray(at, at + BLOCK_STEPS).reduce((a, b) => a + b, 0) / BLOCK_STEPS });
@@ -203,40 +242,28 @@ function gated(sides: readonly Float32Array[]): number[] {
   return steps;
 }
 
-/**
- * What is heard of all while a note is held, and what of it is the room: the line of its decay drawn back to where it was let go,
- * as `directToRoomDb` does it. Each position is looked at from when the note ends for it.
- */
-function roomOf(
-  heard: Apart,
-  { onset, letGo, late }: LetGo,
-  mix: TrackMix,
-): { whole: Products; room: Products; filled: number } | undefined {
-  if (heard.length === 0) return undefined;
+/** Mean products of the sides of one position after a note has ended. */
+interface Tail {
+  ll: number;
+  rr: number;
+  lr: number;
+}
+
+/** The rooms of all positions after a note has ended for each of them, over the same time; none when nothing is left by then. */
+function tailsOf(heard: Apart, { letGo, late }: LetGo, mix: TrackMix): Tail[] {
   const lateOf = (id: string) =>
     Math.round((late?.[id] ?? 0) + (mix.positions[id].delayMs * ENGINE_RATE) / 1000);
-  const latest = Math.max(...heard.map(({ id }) => lateOf(id)));
-  const frames = (seconds: number) => Math.round(seconds * ENGINE_RATE);
-  // Steady in all positions: after the last has begun, and before the first ends.
-  const from = Math.max(onset + latest, letGo - frames(BEFORE_SECONDS));
-  if (from >= letGo) return undefined;
-  const sides = heard.flatMap(({ left, right }) => [left, right]);
-  const whole = new Products(sides.length);
-  whole.take(sides, from, letGo, 1 / (letGo - from));
-  const settle = letGo + frames(SETTLE_SECONDS);
-  const ends = heard.flatMap(({ id, left, right }) =>
-    [left, right].map((side) => side.subarray(settle + lateOf(id), side.length - latest + lateOf(id))),
+  const [from, to] = [TAIL_FROM_SECONDS, TAIL_TO_SECONDS].map((seconds) =>
+    Math.round(letGo + seconds * ENGINE_RATE),
   );
-  const length = ends[0].length;
-  const decay = decayOf(ends, ENGINE_RATE, 0, length);
-  if (!decay) return undefined;
-  const perSecond = Math.log(1e6) / decay.seconds;
-  const room = new Products(sides.length);
-  const hop = frames(HOP_SECONDS);
-  const hops = Math.min(frames(TAIL_SECONDS), length) / hop;
-  for (let h = 0; h < Math.floor(hops); h++) {
-    const back = Math.exp(perSecond * (SETTLE_SECONDS + (h + 0.5) * HOP_SECONDS));
-    room.take(ends, h * hop, (h + 1) * hop, back / hop / Math.floor(hops));
-  }
-  return { whole, room, filled: 1 - Math.exp((-perSecond * (letGo - onset)) / ENGINE_RATE) };
+  const tails = heard.map(({ id, left, right }): Tail => {
+    const own: Tail = { ll: 0, rr: 0, lr: 0 };
+    for (let i = from + lateOf(id); i < Math.min(to + lateOf(id), left.length); i++) {
+      own.ll += left[i] * left[i];
+      own.rr += right[i] * right[i];
+      own.lr += left[i] * right[i];
+    }
+    return own;
+  });
+  return tails.every(({ ll, rr }) => ll + rr > 0) ? tails : [];
 }

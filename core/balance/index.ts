@@ -2,6 +2,7 @@
 export * from './apart.ts';
 export * from './arrival.ts';
 export * from './forms.ts';
+export * from './let-go.ts';
 export * from './distance.ts';
 export * from './solve.ts';
 export * from './kept-mix.ts';

@@ -1,21 +1,28 @@
 import { describe, expect, it } from 'vitest';
 import { PLAIN_POSITION, type TrackMix } from '../mixing/index.ts';
 import { mixOf } from '../testing/fixtures.ts';
-import { heldNoise, planned, played, type PlannedPosition } from '../testing/positions.ts';
-import { DistancePath, SectionForms, solve, type Aims } from './index.ts';
+import { heldNoise, planned, type PlannedPosition } from '../testing/positions.ts';
+import { DistancePath, lightMix, SectionForms, solve, type Aims } from './index.ts';
 
 const RATE = 48_000;
-const DEPTHS = { close: 13, tree: 3, far: -5 };
+/** As in a hall: by 6 dB less with every doubling of the distance, the nearest at two metres. */
+const DEPTHS = { close: 11, tree: 3.5, far: -4 };
 const POSITIONS: PlannedPosition[] = [
   { id: 'close', levelDb: 0, depthDb: DEPTHS.close, delayMs: 0, at: -0.3 },
   { id: 'tree', levelDb: -5, depthDb: DEPTHS.tree, delayMs: 8, at: -0.2 },
   { id: 'far', levelDb: -8, depthDb: DEPTHS.far, delayMs: 27, at: -0.1 },
 ];
 const LATE = Object.fromEntries(POSITIONS.map(({ id, delayMs }) => [id, delayMs * 48]));
-const passage = planned(played(5, 5), POSITIONS, 3);
+const ARRIVALS = POSITIONS.map(({ id, delayMs }) => ({
+  id,
+  delaySeconds: delayMs / 1000,
+  isInverted: false,
+  certainty: 1,
+}));
+// Steady noise, whose delayed copies have nothing in common: powers add up.
+const passage = planned(heldNoise(5, 5, 5), POSITIONS, 3);
 const note = {
   apart: planned(heldNoise(6, 1.5, 3.5), POSITIONS, 4),
-  onset: 0,
   letGo: 1.5 * RATE,
   late: LATE,
 };
@@ -27,7 +34,7 @@ const start: TrackMix = {
     far: { ...PLAIN_POSITION, levelDb: -60 },
   },
 };
-const forms = new SectionForms(passage, note, start, { fromLeft: 1, fromRight: 1 });
+const forms = new SectionForms(passage, [note], ARRIVALS, start, { fromLeft: 1, fromRight: 1 });
 const now = forms.figures(start);
 const levels = (mix: TrackMix) => Object.values(mix.positions).map(({ levelDb }) => levelDb);
 /** Depth of a mix by the powers that were planted. */
@@ -47,7 +54,8 @@ describe('the way from near to far', () => {
   const path = new DistancePath(forms, start);
   it('leads from the nearest position to the furthest, equally loud everywhere', () => {
     expect(Math.abs(path.nearest - DEPTHS.close)).toBeLessThan(1);
-    expect(Math.abs(path.furthest - DEPTHS.far)).toBeLessThan(1);
+    // Where there is little direct sound left, its level cannot be told so closely.
+    expect(Math.abs(path.furthest - DEPTHS.far)).toBeLessThan(2.5);
     let before = Infinity;
     for (let place = 0; place <= 1.001; place += 0.1) {
       const there = { ...start, positions: { ...start.positions } };
@@ -90,10 +98,10 @@ describe('the way from near to far', () => {
     expect(path.placeOf(there(0.5, -2))).toBeUndefined();
   });
   it('needs two positions whose depth is known', () => {
-    expect(() => new DistancePath(new SectionForms(passage, undefined, start), start)).toThrow(RangeError);
-    expect(() => new DistancePath(new SectionForms(passage.slice(0, 1), note, start), start)).toThrow(
-      RangeError,
-    );
+    expect(() => new DistancePath(new SectionForms(passage, [], [], start), start)).toThrow(RangeError);
+    expect(
+      () => new DistancePath(new SectionForms(passage.slice(0, 1), [note], ARRIVALS, start), start),
+    ).toThrow(RangeError);
   });
 });
 
@@ -113,7 +121,7 @@ describe('the solver', () => {
     if (aims.loudness !== undefined) expect(Math.abs(figures.loudness - aims.loudness)).toBeLessThan(0.5);
     // Judged by what was planted, not by what was measured; narrowing takes room away too.
     if (aims.depthDb !== undefined && aims.sideDb === undefined)
-      expect(Math.abs(depthOf(mix) - aims.depthDb)).toBeLessThan(1.3);
+      expect(Math.abs(depthOf(mix) - aims.depthDb)).toBeLessThan(2);
   });
   it('moves as little as it takes: nothing when all is reached, all alike when only loudness is wanted', () => {
     expect(levels(solve(forms, start, { loudness: now.loudness, depthDb: now.depthDb }, plain).mix)).toEqual(
@@ -129,10 +137,10 @@ describe('the solver', () => {
     expect(reached[0]).toMatchObject({ aim: 'depthDb', wanted: 25, isMet: false });
     expect(Math.abs(reached[0].reach[1] - DEPTHS.close)).toBeLessThan(1);
     expect(Math.abs(reached[0].after - DEPTHS.close)).toBeLessThan(1.5);
-    expect(depthOf(mix)).toBeGreaterThan(11);
+    expect(depthOf(mix)).toBeGreaterThan(10);
     const far = solve(forms, start, { depthDb: -20 }, plain);
     expect(far.reached[0].isMet).toBe(false);
-    expect(Math.abs(far.reached[0].reach[0] - DEPTHS.far)).toBeLessThan(1);
+    expect(Math.abs(far.reached[0].reach[0] - DEPTHS.far)).toBeLessThan(2.5);
   });
   it('sends to the hall what is to be further away than it was recorded, where it may', () => {
     const { mix, reached } = solve(
@@ -169,5 +177,36 @@ describe('the solver', () => {
       }
       expect(reached[0].isMet).toBe(false);
     }
+  });
+});
+
+describe('a light mix', () => {
+  const full: TrackMix = {
+    ...start,
+    positions: {
+      close: { ...PLAIN_POSITION, levelDb: -6 },
+      tree: PLAIN_POSITION,
+      far: { ...PLAIN_POSITION, levelDb: -3 },
+    },
+  };
+  it('stands in for the full one within the error it states', () => {
+    const light = lightMix(forms, full, 2);
+    if (!light) throw new Error('no light mix');
+    const [a, b] = [forms.figures(full), forms.figures(light.mix)];
+    const off = Math.hypot(a.loudness - b.loudness, a.sideDb - b.sideDb, (a.depthDb ?? 0) - (b.depthDb ?? 0));
+    expect(light.errorDb).toBeCloseTo(off, 3);
+    expect(off).toBeLessThan(1);
+    // By what was planted as well; narrowing takes some room away.
+    expect(Math.abs(depthOf(light.mix) - depthOf(full))).toBeLessThan(3);
+    const open = Object.values(light.mix.positions).filter(({ levelDb }) => levelDb > -60);
+    expect(open).toHaveLength(2);
+  });
+  it('of one position is further off, and says so', () => {
+    const one = lightMix(forms, full, 1);
+    expect(one?.ids).toHaveLength(1);
+    expect(one?.errorDb ?? 0).toBeGreaterThan(lightMix(forms, full, 2)?.errorDb ?? 0);
+  });
+  it('is none where there are no more positions', () => {
+    expect(lightMix(forms, start, 2)).toBeUndefined();
   });
 });

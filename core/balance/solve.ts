@@ -257,3 +257,33 @@ function reachOf(
   }
   return [Math.min(...values), Math.max(...values)];
 }
+
+/** A mix of fewer positions that stands in for the full one. */
+export interface LightMix {
+  mix: TrackMix;
+  ids: readonly string[];
+  reached: readonly Reached[];
+  /** How far loudness, depth and width together are off, dB. */
+  errorDb: number;
+}
+
+/**
+ * The few positions that come nearest to a mix in loudness, depth and width, with their levels and widths set for it; undefined
+ * when the mix has no more than that.
+ * @param most how many positions it may have, 1 or 2
+ */
+export function lightMix(forms: SectionForms, mix: TrackMix, most: 1 | 2): LightMix | undefined {
+  const heard = forms.ids.filter((id) => isHeard(mix.positions[id]));
+  if (heard.length <= most) return undefined;
+  const { loudness, depthDb, sideDb } = forms.figures(mix);
+  const aims: Aims = { loudness, sideDb, ...(depthDb === undefined ? {} : { depthDb }) };
+  const choices = forms.ids.flatMap((a, i) =>
+    most === 1 ? [[a]] : forms.ids.slice(i + 1).map((b) => [a, b]),
+  );
+  const found = choices.map((ids): LightMix => {
+    const start = withLevels(mix, forms.ids, Object.fromEntries(ids.map((id) => [id, 0])));
+    const proposal = attempt(forms, start, aims, { hall: false, width: true }, ids);
+    return { mix: proposal.mix, ids, reached: proposal.reached, errorDb: restOf(proposal) };
+  });
+  return found.reduce((best, one) => (one.errorDb < best.errorDb ? one : best));
+}

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { NavLink, Outlet } from 'react-router';
-import { Ear, KeyboardMusic, Library, ListTree, Music4, PackageOpen } from 'lucide-react';
+import { Ear, KeyboardMusic, Library, ListTree, Music4, PackageOpen, SlidersHorizontal } from 'lucide-react';
 import { toast } from 'sonner';
 import { listenToStudio } from '../state/live.ts';
 import { watchLibraries } from '../state/libraries.ts';
@@ -17,6 +17,7 @@ const VIEWS = [
   { to: '/shelf', name: 'Shelf', Icon: Library },
   { to: '/listen', name: 'Listen', Icon: Ear },
   { to: '/keymaps', name: 'Keymaps', Icon: KeyboardMusic },
+  { to: '/balance', name: 'Balance', Icon: SlidersHorizontal },
   { to: '/template', name: 'Template', Icon: ListTree },
   { to: '/cue', name: 'Cue', Icon: Music4 },
   { to: '/deliver', name: 'Deliver', Icon: PackageOpen },

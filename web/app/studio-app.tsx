@@ -25,6 +25,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../views/keymaps/keymaps-view.tsx')).KeymapsView }),
       },
       {
+        path: 'balance',
+        lazy: async () => ({ Component: (await import('../views/balance/balance-view.tsx')).BalanceView }),
+      },
+      {
         path: 'template',
         lazy: async () => ({ Component: (await import('../views/template/template-view.tsx')).TemplateView }),
       },

@@ -50,8 +50,7 @@ export function toggleFamilyLink(family: Family): void {
   const trackIds = ids.join(BAR);
   const known = listOf(records, 'link').find(({ name }) => name === family);
   const link = { name: family, trackIds, active: true };
-  if (!known)
-    edit(`Link ${family}`, [{ kind: 'link', id: crypto.randomUUID(), op: 'add', fields: link }]);
+  if (!known) edit(`Link ${family}`, [{ kind: 'link', id: crypto.randomUUID(), op: 'add', fields: link }]);
   else
     edit(known.active ? `Unlink ${family}` : `Link ${family}`, [
       { kind: 'link', id: known.id, op: 'update', fields: known.active ? { active: false } : link },
@@ -191,14 +190,12 @@ function editsTo(records: Records, trackId: string, kept: KeptTrack): Edit[] {
       ? []
       : [
           ...bands.map(({ id }): Edit => ({ kind: 'eqBand', id, op: 'remove' })),
-          ...kept.bands.map(
-            (band): Edit => ({
-              kind: 'eqBand',
-              id: crypto.randomUUID(),
-              op: 'add',
-              fields: { ...band, trackId },
-            }),
-          ),
+          ...kept.bands.map((band): Edit => ({
+            kind: 'eqBand',
+            id: crypto.randomUUID(),
+            op: 'add',
+            fields: { ...band, trackId },
+          })),
         ];
   return [
     { kind: 'track', id: trackId, op: 'update', fields: { gainDb, pan, hallSendDb } },

@@ -11,8 +11,8 @@ import { InstrumentChoice } from './instrument-choice.tsx';
 import { SelectionPane } from './selection-pane.tsx';
 import { PositionsPane } from './positions-pane.tsx';
 import { PlannedPane } from './planned-pane.tsx';
-import { HallPane } from './hall-pane.tsx';
-import { TonePane } from './tone-pane.tsx';
+import { HallPane } from '../../app/hall-pane.tsx';
+import { TonePane } from '../../app/tone-pane.tsx';
 
 /** Everything about one track: instrument, positions, hall, connected playing, keymap, findings. */
 export function TrackPane({ track }: { track: Item<'track'> }) {

@@ -1,18 +1,26 @@
 import { Plus, X } from 'lucide-react';
 import { EQ_KINDS, MOST_BANDS, type EqKind } from '#core/mixing/index.ts';
-import { bandsOf } from '../../sound/mixes.ts';
-import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../state/documents.ts';
-import { decibels } from '../../ui/decibels.ts';
-import { Button } from '../../ui/button.tsx';
-import { Choice } from '../../ui/field.tsx';
-import { GroupTitle } from '../../ui/heading.tsx';
-import { Ruler } from '../../ui/ruler.tsx';
+import { bandsOf } from '../sound/mixes.ts';
+import { beginGesture, edit, endGesture, useDocuments, type Item } from '../state/documents.ts';
+import { decibels } from '../ui/decibels.ts';
+import { Button } from '../ui/button.tsx';
+import { Choice } from '../ui/field.tsx';
+import { GroupTitle } from '../ui/heading.tsx';
+import { Ruler } from '../ui/ruler.tsx';
 
 const FIRST_BAND = { shape: 'peak', hertz: 400, gainDb: -2, q: 0.8, active: true } as const;
 
-/** The tone of a track: a few broad bands, before its level and its hall send. */
-export function TonePane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
-  const bands = useDocuments((state) => bandsOf(state.records, track.id));
+/** The tone of a track, or of one of its positions: a few broad bands, before its level and its hall send. */
+export function TonePane({
+  track,
+  positionId = '',
+  mayEdit,
+}: {
+  track: Pick<Item<'track'>, 'id'>;
+  positionId?: string;
+  mayEdit: boolean;
+}) {
+  const bands = useDocuments((state) => bandsOf(state.records, track.id, positionId));
   return (
     <>
       <GroupTitle>Tone</GroupTitle>
@@ -31,7 +39,7 @@ export function TonePane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
                 kind: 'eqBand',
                 id: crypto.randomUUID(),
                 op: 'add',
-                fields: { ...FIRST_BAND, trackId: track.id, positionId: '' },
+                fields: { ...FIRST_BAND, trackId: track.id, positionId },
               },
             ])
           }
@@ -46,12 +54,11 @@ export function TonePane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
 function Band({ band, mayEdit }: { band: Item<'eqBand'>; mayEdit: boolean }) {
   const change = (fields: Record<string, unknown>) =>
     edit(
-      'Tone of the track',
+      'Tone',
       [{ kind: 'eqBand', id: band.id, op: 'update', fields }],
       `band ${band.id} ${Object.keys(fields).join()}`,
     );
-  const gesture = (phase: 'begin' | 'end') =>
-    phase === 'begin' ? beginGesture('Tone of the track') : endGesture();
+  const gesture = (phase: 'begin' | 'end') => (phase === 'begin' ? beginGesture('Tone') : endGesture());
   const name = `${band.shape} at ${hertzText(band.hertz)}`;
   return (
     <div role="group" aria-label={name} className={`mb-1.5 ${band.active ? '' : 'opacity-60'}`}>

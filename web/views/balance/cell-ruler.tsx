@@ -1,0 +1,112 @@
+import { Slider } from 'radix-ui';
+import { useState, type KeyboardEvent } from 'react';
+import { beginGesture, endGesture, type Item } from '../../state/documents.ts';
+import { changeCell, endCellGesture, moveCell, type Cell } from '../../state/balance.ts';
+import { decibels } from '../../ui/decibels.ts';
+import { toNumber } from '../../ui/ruler.tsx';
+import { choose, useChosen } from './balance-state.ts';
+
+const [LOW, HIGH] = [-60, 12];
+/** Levels are drawn so that the upper half of the scale is what is used: −18 dB lies in its middle. */
+const share = (db: number) => Math.max(0, (db - LOW) / (HIGH - LOW)) ** 1.9 * 100;
+const level = (shareOf: number) => LOW + (shareOf / 100) ** (1 / 1.9) * (HIGH - LOW);
+
+/** One position of one section: its level on a small scale, the number beside it, and whether it is heard. */
+export function CellRuler({
+  cell,
+  mix,
+  name,
+  mayEdit,
+}: {
+  cell: Cell;
+  mix: Item<'positionMix'>;
+  /** Of section and position, for those who do not see it. */
+  name: string;
+  mayEdit: boolean;
+}) {
+  const [typed, setTyped] = useState<string>();
+  const isChosen = useChosen(
+    ({ trackId, positionId }) => trackId === cell.trackId && positionId === cell.positionId,
+  );
+  const isOff = mix.muted || mix.levelDb <= LOW;
+  const move = (db: number) => moveCell(cell, db);
+  const onKey = (event: KeyboardEvent) => {
+    const size = event.shiftKey ? 0.1 : 1;
+    const to: Record<string, number> = {
+      ArrowRight: mix.levelDb + size,
+      ArrowUp: mix.levelDb + size,
+      ArrowLeft: mix.levelDb - size,
+      ArrowDown: mix.levelDb - size,
+      PageUp: mix.levelDb + 6,
+      PageDown: mix.levelDb - 6,
+      Home: LOW,
+      End: HIGH,
+      Backspace: 0,
+    };
+    if (event.key === 'm') changeCell(cell, `Mute ${name}`, { muted: !mix.muted });
+    else if (event.key in to) move(to[event.key]);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const commit = () => {
+    const parsed = typed === undefined ? undefined : /∞|off/i.test(typed) ? LOW : toNumber(typed);
+    setTyped(undefined);
+    if (parsed !== undefined) move(parsed);
+  };
+  return (
+    <div
+      className={`flex h-7 items-center gap-0.5 rounded-sm px-1 ${isChosen ? 'bg-cool-tint' : ''}`}
+      onFocus={() => choose(cell.trackId, cell.positionId)}
+      onPointerDown={() => choose(cell.trackId, cell.positionId)}
+    >
+      <Slider.Root
+        value={[share(mix.levelDb)]}
+        min={0}
+        max={100}
+        step={0.05}
+        disabled={!mayEdit}
+        className="relative block h-6 min-w-0 flex-1 cursor-ew-resize touch-none"
+        onKeyDown={mayEdit ? onKey : undefined}
+        onPointerDownCapture={() => mayEdit && beginGesture(`Level of ${name}`)}
+        onLostPointerCapture={() => {
+          endCellGesture();
+          endGesture();
+        }}
+        onValueChange={([value]) => moveCell(cell, Math.round(level(value) * 10) / 10, true)}
+      >
+        <Slider.Track className="absolute inset-x-0 top-[13px] block h-px bg-rule">
+          <Slider.Range className={`absolute -top-px h-[3px] ${isOff ? 'bg-rule' : 'bg-cool'}`} />
+        </Slider.Track>
+        <span
+          aria-hidden
+          className="absolute top-[10px] h-[7px] w-px bg-ink-3"
+          style={{ left: `${share(0)}%` }}
+        />
+        <Slider.Thumb
+          aria-label={name}
+          aria-valuetext={mix.muted ? `muted, ${decibels(mix.levelDb)} dB` : `${decibels(mix.levelDb)} dB`}
+          className="flex h-6 w-3 justify-center pt-[6px]"
+        >
+          <svg className="pointer-events-none block" width="7" height="10" aria-hidden>
+            <path d="M0 0H7V6L3.5 10L0 6Z" fill={isOff ? 'var(--ink-3)' : 'var(--ink)'} />
+          </svg>
+        </Slider.Thumb>
+      </Slider.Root>
+      <input
+        aria-label={`${name}, typed`}
+        className={`h-6 w-9 shrink-0 rounded-sm border border-transparent bg-transparent px-0.5 text-right text-xs hover:border-rule focus:border-rule focus:bg-raised ${isOff ? 'text-ink-3' : ''} ${mix.muted ? 'line-through' : ''}`}
+        value={typed ?? decibels(mix.levelDb)}
+        disabled={!mayEdit}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') commit();
+          if (event.key === 'Escape') setTyped(undefined);
+        }}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,89 @@
+import { useMemo } from 'react';
+import { buildUpsOf, coversOf } from '#core/balance/index.ts';
+import { THIRD_OCTAVES } from '#core/measure/index.ts';
+import { HallPane } from '../../app/hall-pane.tsx';
+import { useBalance } from '../../sound/balance.ts';
+import { AS_WRITTEN, mixOf } from '../../sound/mixes.ts';
+import { orderedTracks } from '../../state/cue.ts';
+import { useDocuments } from '../../state/documents.ts';
+import { GroupTitle } from '../../ui/heading.tsx';
+import { choose } from './balance-state.ts';
+import { lufs, signed } from './figures.ts';
+
+const COVERED = 0.35;
+const SHOWN = 6;
+
+/** All sections together: loudness, who covers whom, what builds up; and the hall they share. */
+export function WholePane({ mayEdit }: { mayEdit: boolean }) {
+  const sections = useBalance((state) => state.sections);
+  const records = useDocuments((state) => state.records);
+  const names = useMemo(() => new Map(orderedTracks(records).map(({ id, name }) => [id, name])), [records]);
+  const heard = useMemo(
+    () =>
+      orderedTracks(records).flatMap((track) => {
+        const section = sections[track.id];
+        if (!section?.figures) return [];
+        const mix = mixOf(records, track, AS_WRITTEN);
+        if (mix.muted) return [];
+        const gain = 10 ** (mix.gainDb / 10);
+        const bands = THIRD_OCTAVES.map((_, b) =>
+          Object.entries(section.positions).reduce((sum, [id, own]) => {
+            const cell = mix.positions[id];
+            const isHeard = cell && !cell.muted && cell.levelDb > -60;
+            return sum + (isHeard ? gain * 10 ** (cell.levelDb / 10) * own.bands[b] : 0);
+          }, 0),
+        );
+        return [{ id: track.id, bands, loudness: section.figures.loudness }];
+      }),
+    [records, sections],
+  );
+  const covered = useMemo(
+    () =>
+      coversOf(heard)
+        .filter(({ share }) => share >= COVERED)
+        .sort((a, b) => b.share - a.share)
+        .slice(0, SHOWN),
+    [heard],
+  );
+  const buildUps = useMemo(() => buildUpsOf(heard), [heard]);
+  const total = heard.reduce((sum, { loudness }) => sum + 10 ** (loudness / 10), 0);
+  const named = (list: readonly { id: string; share: number }[]) =>
+    list
+      .slice(0, 2)
+      .map(({ id, share }) => `${names.get(id) ?? ''} (${Math.round(share * 100)} %)`)
+      .join(' and ');
+  return (
+    <>
+      {heard.length > 0 && (
+        <>
+          <h2 className="font-serif text-lg font-semibold">The whole</h2>
+          <p className="text-sm">
+            {heard.length} sections play, {lufs(10 * Math.log10(total))} LUFS together.
+          </p>
+          {buildUps.map(({ name, excessDb, by }) => (
+            <p key={name} className="mt-1 text-sm">
+              {name === 'presence' ? 'Presence' : 'Low middle'}: {signed(excessDb)} dB against an even whole
+              {excessDb > 1.5 ? `, most of it from ${named(by)}` : ''}.
+            </p>
+          ))}
+          {covered.length > 0 && (
+            <>
+              <GroupTitle>Covered</GroupTitle>
+              <ul className="text-sm">
+                {covered.map(({ id, share, by }) => (
+                  <li key={id} className="mb-1">
+                    <button type="button" className="min-h-6 text-cool underline" onClick={() => choose(id)}>
+                      {names.get(id)}
+                    </button>
+                    : {Math.round(share * 100)} % of it lies under others, most under {named(by)}.
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+        </>
+      )}
+      <HallPane mayEdit={mayEdit} />
+    </>
+  );
+}
