@@ -70,6 +70,13 @@ for (const colorScheme of ['light', 'dark'] as const)
     await page.getByRole('button', { name: /^Back to/ }).click();
     await page.getByRole('button', { name: 'Blind', exact: true }).click();
     expect(await faults(page)).toEqual([]);
+    await page.getByRole('link', { name: 'Balance', exact: true }).click();
+    await page.getByRole('button', { name: /^Measure bars/ }).click();
+    await expect(page.getByText('sections play', { exact: false })).toBeVisible({ timeout: 60_000 });
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('slider', { name: 'Violins I, Tree', exact: true }).focus();
+    await expect(page.getByRole('heading', { name: 'Aims' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
     await page.getByRole('link', { name: 'Keymaps', exact: true }).click();
     await page.getByRole('button', { name: 'staccato', exact: true }).click();
     expect(await faults(page)).toEqual([]);

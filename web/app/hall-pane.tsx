@@ -3,7 +3,8 @@ import { beginGesture, edit, endGesture, useDocuments, useItem } from '../state/
 import { decibels } from '../ui/decibels.ts';
 import { Choice } from '../ui/field.tsx';
 import { GroupTitle } from '../ui/heading.tsx';
-import { Ruler, toNumber } from '../ui/ruler.tsx';
+import { hertzText, parseHertz } from '../ui/hertz.ts';
+import { Ruler } from '../ui/ruler.tsx';
 
 interface Setting {
   field:
@@ -72,7 +73,6 @@ const SETTINGS: readonly Setting[] = [
     high: HALL_LIMITS.lowCutHz[1],
     rest: HALL_LIMITS.lowCutHz[0],
     step: 0.25,
-    unit: 'Hz',
     octaves: true,
     help: 'What lies below does not come out of the hall; 20 Hz is everything.',
   },
@@ -83,7 +83,6 @@ const SETTINGS: readonly Setting[] = [
     high: HALL_LIMITS.highCutHz[1],
     rest: HALL_LIMITS.highCutHz[1],
     step: 0.25,
-    unit: 'Hz',
     octaves: true,
     help: 'What lies above does not come out of the hall; 20,000 Hz is everything.',
   },
@@ -91,10 +90,8 @@ const SETTINGS: readonly Setting[] = [
 const hertzOf = ({ low, high }: Setting, octaves: number) =>
   Math.min(high, Number((low * 2 ** octaves).toPrecision(3)));
 const octavesOf = ({ low }: Setting, text: string) => {
-  const hertz = toNumber(text);
-  return hertz !== undefined && hertz > 0
-    ? Math.log2((/k/i.test(text) ? hertz * 1000 : hertz) / low)
-    : undefined;
+  const hertz = parseHertz(text);
+  return hertz === undefined ? undefined : Math.log2(hertz / low);
 };
 
 /** The shared hall, and how keys are named: settings of the whole template. */
@@ -116,8 +113,8 @@ export function HallPane({ mayEdit }: { mayEdit: boolean }) {
       high={setting.octaves ? Math.log2(setting.high / setting.low) : setting.high}
       rest={setting.octaves ? Math.log2(setting.rest / setting.low) : setting.rest}
       step={setting.step}
-      unit={setting.unit}
-      format={setting.octaves ? (value) => String(hertzOf(setting, value)) : setting.format}
+      unit={setting.octaves ? hertzText(template[setting.field]).split(' ')[1] : setting.unit}
+      format={setting.octaves ? (value) => hertzText(hertzOf(setting, value)).split(' ')[0] : setting.format}
       parse={setting.octaves ? (text) => octavesOf(setting, text) : undefined}
       disabled={!mayEdit}
       help={setting.help}

@@ -6,6 +6,7 @@ import { decibels } from '../ui/decibels.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { GroupTitle } from '../ui/heading.tsx';
+import { hertzText, parseHertz } from '../ui/hertz.ts';
 import { Ruler } from '../ui/ruler.tsx';
 
 const FIRST_BAND = { shape: 'peak', hertz: 400, gainDb: -2, q: 0.8, active: true } as const;
@@ -116,7 +117,10 @@ function Band({ band, mayEdit }: { band: Item<'eqBand'>; mayEdit: boolean }) {
         step={0.25}
         unit={hertzText(band.hertz).split(' ')[1]}
         format={(octaves) => hertzText(20 * 2 ** octaves).split(' ')[0]}
-        parse={parseHertz}
+        parse={(text) => {
+          const hertz = parseHertz(text);
+          return hertz === undefined ? undefined : Math.log2(hertz / 20);
+        }}
         disabled={!mayEdit}
         help="Where in the tone the band lies."
         onChange={(octaves) => change({ hertz: Number((20 * 2 ** octaves).toPrecision(3)) })}
@@ -137,15 +141,4 @@ function Band({ band, mayEdit }: { band: Item<'eqBand'>; mayEdit: boolean }) {
       />
     </div>
   );
-}
-
-function hertzText(hertz: number): string {
-  return hertz >= 1000 ? `${Math.round(hertz / 10) / 100} kHz` : `${Math.round(hertz)} Hz`;
-}
-
-/** “2.5 kHz”, “2.5”, “2500” or “400 Hz” as octaves above 20 Hz: nothing below 20 Hz can be meant. */
-function parseHertz(text: string): number | undefined {
-  const value = Number(text.replace(',', '.').replace(/[^\d.]/g, ''));
-  const hertz = /k/i.test(text) || value < 20 ? value * 1000 : value;
-  return hertz > 0 ? Math.log2(hertz / 20) : undefined;
 }

@@ -156,7 +156,7 @@ export function Ruler(props: RulerProps) {
   );
 }
 
-/** A number as people type it, with a comma or a long minus. */
+/** A number as people type it, with a comma or a long minus, with or without its unit; undefined when there is none in it. */
 export function toNumber(text: string): number | undefined {
   const value = Number(
     text
@@ -164,5 +164,5 @@ export function toNumber(text: string): number | undefined {
       .replace('−', '-')
       .replace(/[^\d.+-]/g, ''),
   );
-  return text.trim() !== '' && Number.isFinite(value) ? value : undefined;
+  return /\d/.test(text) && Number.isFinite(value) ? value : undefined;
 }

@@ -95,7 +95,7 @@ export function CellRuler({
       </Slider.Root>
       <input
         aria-label={`${name}, typed`}
-        className={`h-6 w-9 shrink-0 rounded-sm border border-transparent bg-transparent px-0.5 text-right text-xs hover:border-rule focus:border-rule focus:bg-raised ${isOff ? 'text-ink-3' : ''} ${mix.muted ? 'line-through' : ''}`}
+        className={`h-6 w-[38px] shrink-0 rounded-sm border border-transparent bg-transparent px-0 text-right text-xs hover:border-rule focus:border-rule focus:bg-raised ${isOff ? 'text-ink-3' : ''} ${mix.muted ? 'line-through' : ''}`}
         value={typed ?? decibels(mix.levelDb)}
         disabled={!mayEdit}
         onFocus={(event) => event.target.select()}

@@ -35,15 +35,15 @@ export function Matrix({ mayEdit }: { mayEdit: boolean }) {
         style={{ minWidth: 410 + columns.length * 80 }}
       >
         <colgroup>
-          <col className="w-[146px]" />
-          <col className="w-[72px]" />
+          <col className="w-[158px]" />
+          <col className="w-[66px]" />
           {columns.map(({ id }) => (
             <col key={id} />
           ))}
           <col className="w-[46px]" />
           <col className="w-[46px]" />
-          <col className="w-[44px]" />
-          <col className="w-[60px]" />
+          <col className="w-[42px]" />
+          <col className="w-[58px]" />
         </colgroup>
         <thead className="sticky top-0 z-10 bg-sheet">
           <tr className="border-b border-rule text-left text-xs text-ink-3">
