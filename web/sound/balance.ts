@@ -97,6 +97,10 @@ function endLane(at: number, why: string): void {
   if (!lane) return;
   lanes[at] = undefined;
   lane.worker.terminate();
+  // What it knew of its sections is gone with it.
+  useBalance.setState(({ sections }) => ({
+    sections: Object.fromEntries(Object.entries(sections).filter(([id]) => laneOf.get(id) !== at)),
+  }));
   // Its last steps may still go on.
   setTimeout(() => takeRoomBack(lane.shared), LAST_STEPS_MS);
   for (const [id, one] of waiting)
@@ -155,11 +159,11 @@ export async function measureAll(): Promise<void> {
   if (own === round) useBalance.setState({ progress: undefined });
 }
 
-/** Ends measuring; what is measured by then stays. */
+/** Ends measuring. */
 export function cancelMeasuring(): void {
   round++;
   for (let at = 0; at < lanes.length; at++) endLane(at, CANCELLED);
-  useBalance.setState({ progress: undefined, sections: {} });
+  useBalance.setState({ progress: undefined });
 }
 
 /** Measures one section in the passage. */

@@ -169,24 +169,26 @@ function keptTrack(records: Records, { id, name, gainDb, pan, hallSendDb }: Item
         ],
       ),
     ),
-    bands: ownedBy(records, 'eqBand', id).map(({ positionId, shape, hertz, gainDb: gain, q, active }) => ({
-      positionId,
-      shape,
-      hertz,
-      gainDb: gain,
-      q,
-      active,
-    })),
+    bands: keptBands(records, id),
   };
 }
+
+const keptBands = (records: Records, trackId: string): KeptTrack['bands'] =>
+  ownedBy(records, 'eqBand', trackId).map(({ positionId, shape, hertz, gainDb, q, active }) => ({
+    positionId,
+    shape,
+    hertz,
+    gainDb,
+    q,
+    active,
+  }));
 
 /** Edits that bring one track to what was kept of it, or of another whose positions it has in common. */
 function editsTo(records: Records, trackId: string, kept: KeptTrack): Edit[] {
   const { gainDb, pan, hallSendDb } = kept;
   const bands = ownedBy(records, 'eqBand', trackId);
-  const now = JSON.stringify(keptTrack(records, { ...kept, id: trackId } as never).bands);
   const tone: Edit[] =
-    now === JSON.stringify(kept.bands)
+    JSON.stringify(keptBands(records, trackId)) === JSON.stringify(kept.bands)
       ? []
       : [
           ...bands.map(({ id }): Edit => ({ kind: 'eqBand', id, op: 'remove' })),
