@@ -57,7 +57,10 @@ function workOut(order: HallOrder, key: string): void {
     soundHost.setHall(data, key);
     done();
   };
-  // The hall before stays; whoever waits for this one goes on with it.
-  worker.onerror = done;
+  // The hall before stays, and whoever waits for this one goes on with it; the next edit tries again.
+  worker.onerror = () => {
+    wanted = soundHost.hallKey;
+    done();
+  };
   worker.postMessage(order);
 }

@@ -1,0 +1,109 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import type { HallResponse } from '#core/dsp/index.ts';
+import { HARBOUR_HALL, hallResponse, SAIL_LOFT } from '#core/rooms/index.ts';
+
+/** The template's hall, from its settings to what the engine is given; the worker runs in this thread. */
+
+const told = vi.hoisted(() => ({ halls: [] as { response: unknown; key: string }[], hallKey: '' }));
+vi.mock('./host.ts', () => ({
+  soundHost: {
+    get hall() {
+      return told.halls.at(-1)?.response;
+    },
+    get hallKey() {
+      return told.hallKey;
+    },
+    setHall: (response: unknown, key: string) => {
+      told.halls.push({ response, key });
+      told.hallKey = key;
+    },
+  },
+}));
+
+type Handler = (event: { data: unknown }) => void;
+const scope = { onmessage: undefined as Handler | undefined, postMessage: (_: unknown) => undefined as void };
+let breaks = false;
+class WorkerHere {
+  onmessage: Handler | undefined;
+  onerror: (() => void) | undefined;
+  private isOver = false;
+  postMessage(data: unknown): void {
+    queueMicrotask(() => {
+      if (this.isOver) return;
+      if (breaks) {
+        this.onerror?.();
+        return;
+      }
+      scope.postMessage = (message: unknown) => this.onmessage?.({ data: message });
+      handler({ data });
+    });
+  }
+  terminate(): void {
+    this.isOver = true;
+  }
+}
+let handler: Handler;
+let page: typeof import('./hall.ts');
+beforeAll(async () => {
+  vi.stubGlobal('self', scope);
+  vi.stubGlobal('Worker', WorkerHere);
+  await import('./hall.worker.ts');
+  handler = scope.onmessage as Handler;
+  page = await import('./hall.ts');
+});
+afterAll(() => vi.unstubAllGlobals());
+beforeEach(() => (breaks = false));
+
+const template = (more: object = {}) =>
+  ({
+    id: 't',
+    name: 'House',
+    hall: 'harbour',
+    hallSize: 1,
+    hallDecaySeconds: 0.5,
+    hallDamping: 0.5,
+    hallPreDelayMs: 0,
+    hallLowCutHz: 20,
+    hallHighCutHz: 20_000,
+    ...more,
+  }) as never;
+const given = () => told.halls.at(-1)?.response as HallResponse;
+
+describe('the hall of a template', () => {
+  it('is worked out as its settings say, at once when it is the first', async () => {
+    page.followHall(undefined);
+    page.followHall(template());
+    const hall = await page.wantedHall();
+    expect(told.halls).toHaveLength(1);
+    expect(hall.left).toEqual(hallResponse(HARBOUR_HALL, { decaySeconds: 0.5 }).left);
+  });
+  it('is not worked out again while nothing of it changes', async () => {
+    page.followHall(template({ name: 'Renamed', hallEarlyDb: -9 }));
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    expect(told.halls).toHaveLength(1);
+  });
+  it('follows a ruler with its last place only, and who waits gets that one', async () => {
+    for (const hallPreDelayMs of [10, 20, 30]) page.followHall(template({ hallPreDelayMs }));
+    const hall = await page.wantedHall();
+    expect(told.halls).toHaveLength(2);
+    expect(hall.earlyFrames).toBe(hallResponse(HARBOUR_HALL).earlyFrames + 1440);
+  });
+  it('is another hall where another is chosen; one that is not known is the first', async () => {
+    page.followHall(template({ hall: 'loft' }));
+    expect((await page.wantedHall()).left).toEqual(hallResponse(SAIL_LOFT, { decaySeconds: 0.5 }).left);
+    page.followHall(template({ hall: 'gone', hallSize: 1.5 }));
+    expect((await page.wantedHall()).left).toEqual(
+      hallResponse(HARBOUR_HALL, { decaySeconds: 0.5, size: 1.5 }).left,
+    );
+  });
+  it('stays as it was when it cannot be worked out, and nobody waits for ever', async () => {
+    const before = given();
+    breaks = true;
+    page.followHall(template({ hallSize: 0.7 }));
+    expect(await page.wantedHall()).toBe(before);
+    expect(await page.wantedHall()).toBe(before);
+    breaks = false;
+    page.followHall(template({ hallSize: 0.7 }));
+    expect(await page.wantedHall()).not.toBe(before);
+  });
+});
