@@ -83,6 +83,8 @@ export function positionMatrix(mix: PositionMix, out: Float64Array): void {
 export interface OwnHearing {
   muted: ReadonlySet<string>;
   soloed: ReadonlySet<string>;
+  /** Everything louder or softer, to compare mixes equally loud; 0 unless given. */
+  trimDb?: number;
 }
 
 /**

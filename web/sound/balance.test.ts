@@ -7,7 +7,8 @@ import { planPart } from '#core/performance/index.ts';
 import { instrumentOf, plainZone, sine } from '#core/testing/fixtures.ts';
 import { useDocuments } from '../state/documents.ts';
 import { Table } from '../state/tables.ts';
-import { mixOf } from './mixes.ts';
+import { trimOwnHearing } from '../state/own-hearing.ts';
+import { AS_WRITTEN, mixOf } from './mixes.ts';
 import { useInstruments } from './instruments.ts';
 import { usePerformance } from './performance-state.ts';
 
@@ -223,6 +224,26 @@ describe('measuring', () => {
     // Its notes have no recorded ends: nothing is known of its depth, and there is no way from near to far.
     expect(await balance.levelsAt('a', 0.5)).toBeUndefined();
     expect(await balance.solveFor('gone', { loudness: 0 }, { hall: false, width: false })).toBeUndefined();
+  });
+
+  it('adds sections up by their powers, and hears a mix trimmed without measuring it otherwise', async () => {
+    expect(balance.wholeLoudness({})).toBe(-Infinity);
+    await balance.measureAll();
+    const alone = section('a');
+    const whole = balance.wholeLoudness({ a: alone, b: alone });
+    expect(whole - (alone.figures?.loudness ?? 0)).toBeCloseTo(3.01, 2);
+    const { records } = useDocuments.getState();
+    const [own] = tables.track ?? [];
+    trimOwnHearing(-4);
+    expect(mixOf(records, own as never).gainDb).toBe(-4);
+    expect(mixOf(records, own as never, AS_WRITTEN).gainDb).toBe(0);
+    // Asked for by turns, both stay the same objects: nothing is planned anew.
+    expect(mixOf(records, own as never)).toBe(mixOf(records, own as never));
+    const written = mixOf(records, own as never, AS_WRITTEN);
+    mixOf(records, own as never);
+    expect(mixOf(records, own as never, AS_WRITTEN)).toBe(written);
+    trimOwnHearing(0);
+    expect(mixOf(records, own as never).gainDb).toBe(0);
   });
 
   it('says what goes wrong with one section and goes on with the others', async () => {

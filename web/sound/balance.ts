@@ -338,6 +338,13 @@ function powerOf(response: HallResponse, { earlyDb, tailDb }: HallMix): HallPowe
   };
 }
 
+/** Loudness of all measured sections together, LUFS: unlike sounds, whose powers add up. −Infinity when none is. */
+export function wholeLoudness(sections: Readonly<Record<string, Section>>): number {
+  let sum = 0;
+  for (const { figures } of Object.values(sections)) if (figures) sum += 10 ** (figures.loudness / 10);
+  return 10 * Math.log10(sum);
+}
+
 /** Levels of a place between near and far, for a track as it is mixed. */
 export function levelsAt(trackId: string, place: number): Promise<Record<string, number> | undefined> {
   const mix = presentMixOf(trackId);

@@ -24,8 +24,11 @@ export function mixOf(
   const positions = ownedBy(records, 'positionMix', track.id);
   const bands = bandsOf(records, track.id);
   const all = ownedBy(records, 'eqBand', track.id);
-  return keptMix(`${track.id} ${muted}`, [track, positions, all], () => ({
-    gainDb: track.gainDb,
+  const trimDb = own.trimDb ?? 0;
+  // What is written and what is heard are asked for by turns.
+  const name = `${track.id} ${muted}${trimDb === 0 ? '' : ' trimmed'}`;
+  return keptMix(name, [track, positions, all, trimDb], () => ({
+    gainDb: track.gainDb + trimDb,
     pan: track.pan,
     muted,
     hallSendDb: track.hallSendDb,

@@ -21,7 +21,7 @@ export function openOwnHearing(userId: string, templateId: string): void {
 }
 
 /** Mutes a track for oneself or hears it alone, or takes that back. */
-export function toggleOwnHearing(what: keyof OwnHearing, trackId: string): void {
+export function toggleOwnHearing(what: 'muted' | 'soloed', trackId: string): void {
   const next = new Set(useOwnHearing.getState()[what]);
   if (!next.delete(trackId)) next.add(trackId);
   useOwnHearing.setState({ [what]: next });
@@ -32,6 +32,11 @@ export function toggleOwnHearing(what: keyof OwnHearing, trackId: string): void 
 export function clearOwnHearing(): void {
   useOwnHearing.setState({ muted: new Set(), soloed: new Set() });
   keep();
+}
+
+/** Hears everything louder or softer, until the page is left; kept nowhere. */
+export function trimOwnHearing(trimDb: number): void {
+  if (useOwnHearing.getState().trimDb !== trimDb) useOwnHearing.setState({ trimDb });
 }
 
 function keep(): void {

@@ -1,11 +1,17 @@
 import { Save } from 'lucide-react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { SLOTS, type Slot } from '#api/index.ts';
 import { readMix } from '#core/balance/index.ts';
+import { clamp } from '#core/units/index.ts';
+import { useBalance, wholeLoudness } from '../../sound/balance.ts';
 import { keepIn, keepNamed, presentMix, recallMix, snapshotIn } from '../../state/balance.ts';
 import { edit, useDocuments, useList } from '../../state/documents.ts';
+import { trimOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
 import { askName, confirmLoss } from '../../ui/ask.tsx';
+import { Button } from '../../ui/button.tsx';
 import { Menu, type MenuItem } from '../../ui/menu.tsx';
+import { signed } from './figures.ts';
 
 /** Mixes to compare in three slots, and mixes that are kept by name. */
 export function MixChoice({ mayEdit }: { mayEdit: boolean }) {
@@ -15,8 +21,40 @@ export function MixChoice({ mayEdit }: { mayEdit: boolean }) {
       {SLOTS.map((slot) => (
         <SlotButton key={slot} slot={slot} mayEdit={mayEdit} />
       ))}
+      <EquallyLoud />
       <NamedMixes mayEdit={mayEdit} />
     </span>
+  );
+}
+
+/** The most that hearing is turned up or down to compare. */
+const MOST_TRIM_DB = 12;
+
+/** While it is pressed, whatever mix is gone to is heard as loud as the one before. */
+function EquallyLoud() {
+  const loudness = useBalance((state) => wholeLoudness(state.sections));
+  const trimDb = useOwnHearing((state) => state.trimDb ?? 0);
+  const [reference, setReference] = useState<number>();
+  const isKnown = Number.isFinite(loudness);
+  useEffect(() => {
+    const wanted = reference === undefined || !Number.isFinite(loudness) ? 0 : reference - loudness;
+    trimOwnHearing(Math.round(clamp(wanted, -MOST_TRIM_DB, MOST_TRIM_DB) * 10) / 10 + 0);
+  }, [reference, loudness]);
+  useEffect(() => () => trimOwnHearing(0), []);
+  return (
+    <Button
+      className="py-0"
+      pressed={reference !== undefined}
+      disabled={!isKnown && reference === undefined}
+      title={
+        isKnown
+          ? 'Turns what you hear up or down, so that every mix you go to is as loud as the present one. Nobody else hears it, and no bounce.'
+          : 'Measure first: then mixes can be heard equally loud.'
+      }
+      onClick={() => setReference(reference === undefined ? loudness : undefined)}
+    >
+      Equally loud{reference !== undefined && trimDb !== 0 ? ` (${signed(trimDb)} dB)` : ''}
+    </Button>
   );
 }
 
