@@ -83,6 +83,8 @@ export function positionMatrix(mix: PositionMix, out: Float64Array): void {
 export interface OwnHearing {
   muted: ReadonlySet<string>;
   soloed: ReadonlySet<string>;
+  /** Kinds of positions that are heard alone; all unless given. */
+  positions?: ReadonlySet<string>;
   /** Everything louder or softer, to compare mixes equally loud; 0 unless given. */
   trimDb?: number;
 }

@@ -7,7 +7,7 @@ import { planPart } from '#core/performance/index.ts';
 import { instrumentOf, plainZone, sine } from '#core/testing/fixtures.ts';
 import { useDocuments } from '../state/documents.ts';
 import { Table } from '../state/tables.ts';
-import { trimOwnHearing } from '../state/own-hearing.ts';
+import { clearOwnHearing, togglePositionAlone, trimOwnHearing } from '../state/own-hearing.ts';
 import { AS_WRITTEN, mixOf } from './mixes.ts';
 import { useInstruments } from './instruments.ts';
 import { usePerformance } from './performance-state.ts';
@@ -244,6 +244,23 @@ describe('measuring', () => {
     expect(mixOf(records, own as never, AS_WRITTEN)).toBe(written);
     trimOwnHearing(0);
     expect(mixOf(records, own as never).gainDb).toBe(0);
+  });
+
+  it('lets one kind of positions be heard alone, for whoever wants it', () => {
+    write({ positionMix: [position('a', 'close'), position('a', 'far'), position('b', 'close')] });
+    const { records } = useDocuments.getState();
+    const [own] = tables.track ?? [];
+    const heard = () => Object.values(mixOf(records, own as never).positions).map(({ muted }) => muted);
+    expect(heard()).toEqual([false, false]);
+    togglePositionAlone('far');
+    expect(heard()).toEqual([true, false]);
+    expect(mixOf(records, own as never, AS_WRITTEN).positions.close.muted).toBe(false);
+    togglePositionAlone('close');
+    expect(heard()).toEqual([false, false]);
+    togglePositionAlone('far');
+    expect(heard()).toEqual([false, true]);
+    clearOwnHearing();
+    expect(heard()).toEqual([false, false]);
   });
 
   it('says what goes wrong with one section and goes on with the others', async () => {

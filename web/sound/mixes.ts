@@ -26,8 +26,9 @@ export function mixOf(
   const all = ownedBy(records, 'eqBand', track.id);
   const trimDb = own.trimDb ?? 0;
   // What is written and what is heard are asked for by turns.
-  const name = `${track.id} ${muted}${trimDb === 0 ? '' : ' trimmed'}`;
-  return keptMix(name, [track, positions, all, trimDb], () => ({
+  const alone = own.positions?.size ? own.positions : undefined;
+  const name = `${track.id} ${muted}${trimDb !== 0 || alone ? ' heard' : ''}`;
+  return keptMix(name, [track, positions, all, trimDb, alone], () => ({
     gainDb: track.gainDb + trimDb,
     pan: track.pan,
     muted,
@@ -35,7 +36,8 @@ export function mixOf(
     positions: Object.fromEntries(
       positions.map((one) => {
         const eq = bandsOf(records, track.id, one.positionId).filter((band) => band.active);
-        return [one.positionId, eq.length > 0 ? { ...one, eq } : one];
+        const heard = alone && !alone.has(one.positionId) ? { ...one, muted: true } : one;
+        return [one.positionId, eq.length > 0 ? { ...heard, eq } : heard];
       }),
     ),
     eq: bands.filter((band) => band.active),

@@ -28,9 +28,16 @@ export function toggleOwnHearing(what: 'muted' | 'soloed', trackId: string): voi
   keep();
 }
 
+/** Hears one kind of positions alone, of all tracks, or no longer; until the page is left. */
+export function togglePositionAlone(positionId: string): void {
+  const positions = new Set(useOwnHearing.getState().positions);
+  if (!positions.delete(positionId)) positions.add(positionId);
+  useOwnHearing.setState({ positions });
+}
+
 /** Hears everything again. */
 export function clearOwnHearing(): void {
-  useOwnHearing.setState({ muted: new Set(), soloed: new Set() });
+  useOwnHearing.setState({ muted: new Set(), soloed: new Set(), positions: new Set() });
   keep();
 }
 

@@ -6,7 +6,7 @@ import { useInstruments } from '../../sound/instruments.ts';
 import { cellOf, columnsOf, isLinked, toggleFamilyLink } from '../../state/balance.ts';
 import { orderedTracks } from '../../state/cue.ts';
 import { useDocuments, type Item } from '../../state/documents.ts';
-import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
+import { toggleOwnHearing, togglePositionAlone, useOwnHearing } from '../../state/own-hearing.ts';
 import { megabytes } from '../../ui/megabytes.ts';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { choose, useChosen } from './balance-state.ts';
@@ -19,6 +19,7 @@ export function Matrix({ mayEdit }: { mayEdit: boolean }) {
   const records = useDocuments((state) => state.records);
   const tracks = orderedTracks(records);
   const columns = useMemo(() => columnsOf(records), [records]);
+  const alone = useOwnHearing((state) => state.positions);
   const families = useMemo(() => {
     const groups: { family: Family; tracks: Item<'track'>[] }[] = [];
     for (const track of tracks) {
@@ -53,7 +54,19 @@ export function Matrix({ mayEdit }: { mayEdit: boolean }) {
             </th>
             {columns.map(({ id, name }) => (
               <th key={id} className="truncate px-1 font-normal">
-                {name}
+                <span className="flex items-center gap-1">
+                  <span className="truncate">{name}</span>
+                  <button
+                    type="button"
+                    aria-pressed={alone?.has(id) ?? false}
+                    aria-label={`Hear ${name} alone`}
+                    title={`Hear ${name} of all sections alone, for yourself`}
+                    className={`grid size-6 shrink-0 place-items-center rounded-sm ${alone?.has(id) ? 'bg-cool-tint font-bold text-cool' : 'text-ink-3'}`}
+                    onClick={() => togglePositionAlone(id)}
+                  >
+                    s
+                  </button>
+                </span>
               </th>
             ))}
             <th className="pr-1 text-right font-normal" title="Loudness over the passage, LUFS">

@@ -97,7 +97,8 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
   const tracks = useDocuments((state) => listOf(state.records, 'track'));
   useInstruments((state) => state.loads);
   const own = useOwnHearing();
-  const hearsLess = tracks.some(({ id }) => own.muted.has(id) || own.soloed.has(id));
+  const hearsLess =
+    (own.positions?.size ?? 0) > 0 || tracks.some(({ id }) => own.muted.has(id) || own.soloed.has(id));
   const [wantsAsHeard, setAsHeard] = useState(false);
   const asHeard = hearsLess && wantsAsHeard;
   const [format, setFormat] = useState<BounceFormat>('i24');
