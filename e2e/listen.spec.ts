@@ -66,7 +66,8 @@ test('a blind round plays matched in loudness, changes over without gap or click
   await page.getByRole('button', { name: /^Slow rise and fall by A,/ }).click();
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Blind', exact: true }).click();
-  await expect(page.getByRole('main').getByText('Violins I')).toHaveCount(0);
+  // A line-up for “Violins II” that another test has made may be offered.
+  await expect(page.getByRole('main').getByText(/Violins I(?!I)/)).toHaveCount(0);
 
   // Every sound by itself, whole: as loud as the others within 0.2 LU.
   const alone: Float32Array[] = [];
