@@ -78,10 +78,12 @@ export async function startApp({
   const studioId = demo ? await seedDemo(store) : '';
   const elsewhere = { studioId: '', templateId: '', cueId: '', shelfId: '', houseId: '' };
   if (demo) await furnish(store, people, elsewhere);
-  const first = async (kind: 'template' | 'cue') =>
-    ((await store.models.records[kind].findOne({ where: { studioId }, raw: true })) as unknown as {
-      id: string;
-    } | null) ?? { id: '' };
+  // The demo's small cue comes first by name; the orchestra's is another.
+  const small = ((await store.models.records.cue.findOne({
+    where: { studioId },
+    order: [['name', 'ASC']],
+    raw: true,
+  })) as unknown as { id: string; templateId: string } | null) ?? { id: '', templateId: '' };
   const callerOf = async (who?: { email: string; password: string }): Promise<Caller> => {
     const agent = request.agent(app.express);
     let guard = 'none';
@@ -118,8 +120,8 @@ export async function startApp({
     app,
     store,
     studioId,
-    templateId: (await first('template')).id,
-    cueId: (await first('cue')).id,
+    templateId: small.templateId,
+    cueId: small.id,
     dataFolder,
     elsewhere,
     people,

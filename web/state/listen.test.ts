@@ -25,7 +25,9 @@ beforeEach(async () => {
     ],
     score: [{ id: 's', criterionId: 'k1', instrumentId: 'v', score: 4 }],
     gap: [{ id: 'g', name: 'Low choir', filledBy: '' }],
-    eqBand: [{ id: 'e', trackId: 't', shape: 'peak', hertz: 1, gainDb: 1, q: 1, active: false }],
+    eqBand: [
+      { id: 'e', trackId: 't', positionId: '', shape: 'peak', hertz: 1, gainDb: 1, q: 1, active: false },
+    ],
   });
 });
 afterEach(() => page.close());
