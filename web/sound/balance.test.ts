@@ -24,7 +24,7 @@ vi.mock('./hall.ts', () => ({
 }));
 
 type Handler = (event: { data: unknown }) => void;
-const scope = { onmessage: undefined as Handler | undefined, postMessage: (_: unknown) => undefined as void };
+const scope: { onmessage?: Handler; postMessage(message: unknown): void } = { postMessage: () => undefined };
 /** A worker whose handler runs here, one message after the other. */
 class WorkerHere {
   onmessage: Handler | undefined;

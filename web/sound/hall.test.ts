@@ -21,7 +21,7 @@ vi.mock('./host.ts', () => ({
 }));
 
 type Handler = (event: { data: unknown }) => void;
-const scope = { onmessage: undefined as Handler | undefined, postMessage: (_: unknown) => undefined as void };
+const scope: { onmessage?: Handler; postMessage(message: unknown): void } = { postMessage: () => undefined };
 let breaks = false;
 class WorkerHere {
   onmessage: Handler | undefined;
