@@ -3,7 +3,7 @@ import { THIRD_OCTAVES } from '../measure/index.ts';
 import { PLAIN_POSITION, type PositionMix, type TrackMix } from '../mixing/index.ts';
 import { mixOf } from '../testing/fixtures.ts';
 import { heldNoise, noisy } from '../testing/positions.ts';
-import { arrivalsOf, buildUpsOf, combOf, coversOf, repairOf } from './index.ts';
+import { arrivalsOf, bandsOfMix, buildUpsOf, combOf, coversOf, repairOf } from './index.ts';
 
 const mix = (a: Partial<PositionMix> = {}, b: Partial<PositionMix> = {}): TrackMix => ({
   ...mixOf([]),
@@ -55,6 +55,16 @@ describe('combing', () => {
     const same = pair(0);
     expect(repairOf(same, mix(), arrivalsOf(same))).toBeUndefined();
     expect(repairOf(pair(2), mix({}, { muted: true }), arrivalsOf(pair(2)))).toBeUndefined();
+  });
+});
+
+describe('the bands of a mix', () => {
+  it('are those of its positions by their levels and the track’s; what is off or muted adds nothing', () => {
+    const flat = (power: number) => ({ bands: THIRD_OCTAVES.map(() => power) });
+    const positions = { a: flat(1), b: flat(2), c: flat(100) };
+    const half = { ...mix({ levelDb: -10 }, {}), gainDb: -3.0103 };
+    for (const power of bandsOfMix(positions, half)) expect(power).toBeCloseTo((0.1 + 2) / 2, 4);
+    for (const power of bandsOfMix(positions, mix({ levelDb: -60 }, { muted: true }))) expect(power).toBe(0);
   });
 });
 

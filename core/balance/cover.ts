@@ -1,9 +1,27 @@
 import { THIRD_OCTAVES } from '../measure/index.ts';
+import { levelGain, type TrackMix } from '../mixing/index.ts';
+import { isHeard } from './apart.ts';
 
 /** A section as it is heard among others: power in third-octave bands (`THIRD_OCTAVES`). */
 export interface Heard {
   id: string;
   bands: ArrayLike<number>;
+}
+
+/**
+ * Power in third-octave bands of a section as it is mixed, from that of its positions at 0 dB: what they have in common is left out,
+ * since combs say nothing of who covers whom. @param positions by id
+ */
+export function bandsOfMix(
+  positions: Readonly<Record<string, { bands: ArrayLike<number> }>>,
+  mix: TrackMix,
+): number[] {
+  return THIRD_OCTAVES.map((_, b) =>
+    Object.entries(positions).reduce((sum, [id, { bands }]) => {
+      const own = mix.positions[id];
+      return sum + (isHeard(own) ? (levelGain(mix.gainDb) * levelGain(own.levelDb)) ** 2 * bands[b] : 0);
+    }, 0),
+  );
 }
 
 /** How far a section is covered by the others. */

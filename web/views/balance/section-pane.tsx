@@ -2,51 +2,23 @@ import { useState } from 'react';
 import { LEAST_CERTAINTY, type LightMix } from '#core/balance/index.ts';
 import { positionName } from '#core/catalogue/index.ts';
 import type { TrackMix } from '#core/mixing/index.ts';
+import { TrackRulers } from '../../app/track-rulers.tsx';
 import { lightMixOf, useBalance } from '../../sound/balance.ts';
 import { copyMixTo, takeMix } from '../../state/balance.ts';
 import { orderedTracks } from '../../state/cue.ts';
-import { edit, useDocuments, type Item } from '../../state/documents.ts';
+import { useDocuments, type Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
-import { decibels } from '../../ui/decibels.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
-import { Ruler } from '../../ui/ruler.tsx';
 import { AimsPane } from './aims-pane.tsx';
 import { lufs, signed } from './figures.ts';
 
 /** One section: its level and send, what was measured of its positions, its aims. */
 export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
   const section = useBalance((state) => state.sections[track.id]);
-  const change = (label: string, fields: Record<string, unknown>) =>
-    edit(label, [{ kind: 'track', id: track.id, op: 'update', fields }], `${label} ${track.id}`);
   return (
     <>
       <h2 className="font-serif text-lg font-semibold">{track.name}</h2>
-      <Ruler
-        label="Level"
-        value={track.gainDb}
-        low={-60}
-        high={12}
-        rest={0}
-        step={1}
-        unit="dB"
-        format={decibels}
-        disabled={!mayEdit}
-        help="Level of the whole section. Costs nothing."
-        onChange={(gainDb) => change('Level', { gainDb })}
-      />
-      <Ruler
-        label="To the hall"
-        value={track.hallSendDb}
-        low={-60}
-        high={12}
-        rest={-14}
-        step={1}
-        unit="dB"
-        format={decibels}
-        disabled={!mayEdit}
-        help="What of it is sent to the shared hall: it takes the section further away."
-        onChange={(hallSendDb) => change('Hall send', { hallSendDb })}
-      />
+      <TrackRulers track={track} mayEdit={mayEdit} />
       {!section ? (
         <p className="mt-3 text-ink-3">Not measured yet. Press “Measure” above.</p>
       ) : section.isSilent ? (

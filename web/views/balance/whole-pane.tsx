@@ -1,6 +1,5 @@
 import { useMemo } from 'react';
-import { buildUpsOf, coversOf } from '#core/balance/index.ts';
-import { THIRD_OCTAVES } from '#core/measure/index.ts';
+import { bandsOfMix, buildUpsOf, coversOf } from '#core/balance/index.ts';
 import { HallPane } from '../../app/hall-pane.tsx';
 import { useBalance } from '../../sound/balance.ts';
 import { AS_WRITTEN, mixOf } from '../../sound/mixes.ts';
@@ -25,15 +24,9 @@ export function WholePane({ mayEdit }: { mayEdit: boolean }) {
         if (!section?.figures) return [];
         const mix = mixOf(records, track, AS_WRITTEN);
         if (mix.muted) return [];
-        const gain = 10 ** (mix.gainDb / 10);
-        const bands = THIRD_OCTAVES.map((_, b) =>
-          Object.entries(section.positions).reduce((sum, [id, own]) => {
-            const cell = mix.positions[id];
-            const isHeard = cell && !cell.muted && cell.levelDb > -60;
-            return sum + (isHeard ? gain * 10 ** (cell.levelDb / 10) * own.bands[b] : 0);
-          }, 0),
-        );
-        return [{ id: track.id, bands, loudness: section.figures.loudness }];
+        return [
+          { id: track.id, bands: bandsOfMix(section.positions, mix), loudness: section.figures.loudness },
+        ];
       }),
     [records, sections],
   );

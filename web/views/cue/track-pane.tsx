@@ -1,14 +1,13 @@
 import { useInstruments } from '../../sound/instruments.ts';
-import { beginGesture, edit, endGesture, type Item } from '../../state/documents.ts';
+import { edit, type Item } from '../../state/documents.ts';
 import { useMayEdit } from '../../state/session.ts';
-import { decibels } from '../../ui/decibels.ts';
 import { Choice } from '../../ui/field.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
-import { Ruler } from '../../ui/ruler.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { KeymapList } from './keymap-list.tsx';
 import { InstrumentChoice } from './instrument-choice.tsx';
 import { SelectionPane } from './selection-pane.tsx';
+import { TrackRulers } from '../../app/track-rulers.tsx';
 import { PositionsPane } from './positions-pane.tsx';
 import { PlannedPane } from './planned-pane.tsx';
 import { HallPane } from '../../app/hall-pane.tsx';
@@ -20,8 +19,6 @@ export function TrackPane({ track }: { track: Item<'track'> }) {
   const load = useInstruments((state) => (track.instrumentId ? state.loads[track.instrumentId] : undefined));
   const change = (label: string, fields: Record<string, unknown>, merge?: string) =>
     edit(label, [{ kind: 'track', id: track.id, op: 'update', fields }], merge);
-  const gesture = (label: string) => (phase: 'begin' | 'end') =>
-    phase === 'begin' ? beginGesture(label) : endGesture();
   return (
     <>
       <div className="flex items-center gap-2">
@@ -42,34 +39,7 @@ export function TrackPane({ track }: { track: Item<'track'> }) {
       <SelectionPane mayEdit={mayEdit} />
       {load && <PositionsPane track={track} instrument={load.instrument} mayEdit={mayEdit} />}
       <GroupTitle>Track</GroupTitle>
-      <Ruler
-        label="Level"
-        value={track.gainDb}
-        low={-60}
-        high={12}
-        rest={0}
-        step={1}
-        unit="dB"
-        format={decibels}
-        disabled={!mayEdit}
-        help="Level of the whole track, after its positions. Costs nothing."
-        onChange={(gainDb) => change('Track level', { gainDb }, 'gain')}
-        onGesture={gesture('Track level')}
-      />
-      <Ruler
-        label="Hall"
-        value={track.hallSendDb}
-        low={-60}
-        high={12}
-        rest={-14}
-        step={1}
-        unit="dB"
-        format={decibels}
-        disabled={!mayEdit}
-        help="How much of the track sounds in the shared hall. The hall is computed once for all tracks."
-        onChange={(hallSendDb) => change('Hall send', { hallSendDb }, 'hall')}
-        onGesture={gesture('Hall send')}
-      />
+      <TrackRulers track={track} mayEdit={mayEdit} />
       <div className="mt-1">
         <Choice
           label="Connected"
