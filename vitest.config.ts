@@ -11,6 +11,7 @@ export default defineConfig({
           name: 'unit',
           include: ['core/**/*.test.ts', 'web/**/*.test.ts', 'api/**/*.test.ts'],
           testTimeout: 60_000,
+          hookTimeout: 60_000,
           setupFiles: ['server/testing/setup.ts'],
         },
       },

@@ -2,6 +2,8 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vites
 import type { HallResponse } from '#core/dsp/index.ts';
 import { HARBOUR_HALL, hallResponse, SAIL_LOFT } from '#core/rooms/index.ts';
 
+import { usePerformance } from './performance-state.ts';
+
 /** The template's hall, from its settings to what the engine is given; the worker runs in this thread. */
 
 const told = vi.hoisted(() => ({ halls: [] as { response: unknown; key: string }[], hallKey: '' }));
@@ -73,7 +75,9 @@ describe('the hall of a template', () => {
   it('is worked out as its settings say, at once when it is the first', async () => {
     page.followHall(undefined);
     page.followHall(template());
+    expect(usePerformance.getState().hallIsComing).toBe(true);
     const hall = await page.wantedHall();
+    expect(usePerformance.getState().hallIsComing).toBe(false);
     expect(told.halls).toHaveLength(1);
     expect(hall.left).toEqual(hallResponse(HARBOUR_HALL, { decaySeconds: 0.5 }).left);
   });
@@ -102,6 +106,7 @@ describe('the hall of a template', () => {
     page.followHall(template({ hallSize: 0.7 }));
     expect(await page.wantedHall()).toBe(before);
     expect(await page.wantedHall()).toBe(before);
+    expect(usePerformance.getState().hallIsComing).toBe(false);
     breaks = false;
     page.followHall(template({ hallSize: 0.7 }));
     expect(await page.wantedHall()).not.toBe(before);

@@ -3,6 +3,7 @@ import { SHARED_HALLS, type HallSettings, type SharedHall } from '#core/rooms/in
 import type { Item } from '../state/documents.ts';
 import type { HallOrder } from './hall.worker.ts';
 import { soundHost } from './host.ts';
+import { usePerformance } from './performance-state.ts';
 
 /** A ruler that is moved asks for many halls: the last one is worked out. */
 const AFTER_MS = 120;
@@ -34,6 +35,7 @@ export function followHall(template: Item<'template'> | undefined): void {
   const isFirst = wanted === '';
   wanted = key;
   clearTimeout(timer);
+  usePerformance.setState({ hallIsComing: true });
   timer = setTimeout(() => workOut(order, key), isFirst ? 0 : AFTER_MS);
 }
 
@@ -52,6 +54,7 @@ function workOut(order: HallOrder, key: string): void {
     worker.terminate();
     if (working?.worker === worker) working = undefined;
     for (const tell of waiting.splice(0)) tell();
+    usePerformance.setState({ hallIsComing: false });
   };
   worker.onmessage = ({ data }: MessageEvent<HallResponse>) => {
     soundHost.setHall(data, key);

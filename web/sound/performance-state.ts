@@ -25,8 +25,10 @@ export interface Trial {
 
 interface PerformanceState {
   playing: boolean;
-  /** Play was pressed, and waits for plans and recordings. */
+  /** Play was pressed, and waits for plans, recordings and the hall. */
   preparing: boolean;
+  /** The hall the template asks for is being worked out. */
+  hallIsComing: boolean;
   looping: boolean;
   /** Where playing starts and the playhead rests while stopped, in ticks. */
   restTick: number;
@@ -52,6 +54,7 @@ interface PerformanceState {
 export const usePerformance = create<PerformanceState>(() => ({
   playing: false,
   preparing: false,
+  hallIsComing: false,
   looping: false,
   restTick: 0,
   trackId: undefined,

@@ -68,6 +68,7 @@ vi.mock('./host.ts', () => ({
     trouble: 'The browser gives no sound here.',
   },
 }));
+vi.mock('./hall.ts', () => ({ followHall: () => undefined }));
 vi.mock('sonner', () => ({
   toast: Object.assign((text: string) => told.infos.push(text), {
     error: (text: string) => told.errors.push(text),
@@ -598,6 +599,16 @@ describe('playing', () => {
     told.gives = true;
     expect(told.errors).toEqual(['The browser gives no sound here.']);
     expect(sound.usePerformance.getState().playing).toBe(false);
+  });
+
+  it('waits for the hall that is being worked out', async () => {
+    sound.usePerformance.setState({ hallIsComing: true });
+    await sound.play();
+    expect(sound.whatIsMissing().waiting).toEqual(['the hall']);
+    expect(told.plays).toHaveLength(0);
+    sound.usePerformance.setState({ hallIsComing: false });
+    await vi.waitFor(() => expect(told.plays).toHaveLength(1));
+    sound.stop();
   });
 
   it('waits for what is missing, and gives up when it is pressed again', async () => {

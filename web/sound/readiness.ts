@@ -6,7 +6,7 @@ import { soundOf } from './mixes.ts';
 import { missingOf } from './planned-sounds.ts';
 import { usePerformance } from './performance-state.ts';
 
-/** What playing would miss now: names of tracks whose plan or recordings are still to come, and why others stay silent. */
+/** What playing would miss now: names of tracks whose plan or recordings are still to come, and of what else is, and why others stay silent. */
 export interface Missing {
   waiting: string[];
   failed: string[];
@@ -16,7 +16,7 @@ export interface Missing {
 export function whatIsMissing(): Missing {
   const { records, cueId } = useDocuments.getState();
   const { loads, errors } = useInstruments.getState();
-  const { plans } = usePerformance.getState();
+  const { plans, hallIsComing } = usePerformance.getState();
   const parts = new Set(listOf(records, 'note').map((note) => note.partId));
   const written = new Set(
     listOf(records, 'part').flatMap(({ id, trackId }) => (parts.has(id) ? trackId : [])),
@@ -25,6 +25,7 @@ export function whatIsMissing(): Missing {
   // The page has just been opened, and the cue is on its way.
   if (!cueOf(records, cueId) && useSession.getState().overview?.cues.length !== 0)
     missing.waiting.push('the cue');
+  if (hallIsComing) missing.waiting.push('the hall');
   for (const track of orderedTracks(records)) {
     const { instrumentId, mix } = soundOf(records, track);
     if (!instrumentId || !written.has(track.id) || mix.muted) continue;
