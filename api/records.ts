@@ -23,7 +23,7 @@ import {
   type SourcePart,
   type TriggerKind,
 } from '#core/keymap/index.ts';
-import { EQ_KINDS, type EqKind } from '#core/mixing/index.ts';
+import { EQ_KINDS, type EqKind, LISTENER_METRES, STAGE } from '#core/mixing/index.ts';
 import { HALL_LIMITS, HARBOUR_HALL } from '#core/rooms/index.ts';
 
 /** Shapes of everything that can be edited. Each record has an id, a version, and belongs to one document. */
@@ -54,6 +54,8 @@ export class TemplateRecord {
   @IsNumber() @Min(HALL_LIMITS.preDelayMs[0]) @Max(HALL_LIMITS.preDelayMs[1]) hallPreDelayMs!: number;
   @IsNumber() @Min(HALL_LIMITS.lowCutHz[0]) @Max(HALL_LIMITS.lowCutHz[1]) hallLowCutHz!: number;
   @IsNumber() @Min(HALL_LIMITS.highCutHz[0]) @Max(HALL_LIMITS.highCutHz[1]) hallHighCutHz!: number;
+  /** How far behind the conductor the one stands who listens, for the seating plan. */
+  @IsNumber() @Min(LISTENER_METRES[0]) @Max(LISTENER_METRES[1]) listenerMetres!: number;
 }
 
 /** A template as it begins. */
@@ -69,6 +71,7 @@ export const PLAIN_TEMPLATE: TemplateRecord = {
   hallPreDelayMs: 0,
   hallLowCutHz: 20,
   hallHighCutHz: 20_000,
+  listenerMetres: 2,
 };
 
 /** A track of the template. */
@@ -133,6 +136,13 @@ export class SnapshotRecord {
   @IsString() @MaxLength(400_000) mix!: string;
 }
 
+/** Where a track sits, seen from the conductor: metres to the right and to the back. */
+export class SeatRecord {
+  @Matches(UUID) trackId!: string;
+  @IsNumber() @Min(STAGE.left) @Max(STAGE.right) x!: number;
+  @IsNumber() @Min(STAGE.front) @Max(STAGE.back) y!: number;
+}
+
 /** What a track is to reach in the balance; null is no aim. */
 export class AimRecord {
   @Matches(UUID) trackId!: string;
@@ -194,6 +204,14 @@ export class PointRecord {
   @IsInt() @Min(0) @Max(128) controller!: number;
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
   @IsNumber() @Min(0) @Max(128) value!: number;
+}
+
+/** A place of a level that moves in the cue: what is added to a position's own level there, dB; straight from one to the next. */
+export class LevelPointRecord {
+  @Matches(UUID) trackId!: string;
+  @IsString() @Length(1, 40) positionId!: string;
+  @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
+  @IsNumber() @Min(-60) @Max(24) levelDb!: number;
 }
 
 /** What a studio thinks of the sounds it owns: opened as one document. */
@@ -320,6 +338,13 @@ export class KeptMixRecord {
   @IsString() @MaxLength(400_000) mix!: string;
 }
 
+/** A way to seat an orchestra, for every template of the studio. */
+export class KeptSeatingRecord {
+  @IsString() @Matches(/\S/, { message: 'The seating needs a name.' }) @MaxLength(120) name!: string;
+  /** See `core/mixing`. */
+  @IsString() @MaxLength(200_000) seats!: string;
+}
+
 /** How one instrument, or several of a kind, answer to what is played. */
 export class KeymapRecord {
   @IsString() @Matches(/\S/, { message: 'The keymap needs a name.' }) @MaxLength(120) name!: string;
@@ -403,6 +428,7 @@ export const RECORD_KINDS = {
   link: { document: 'template', shape: LinkRecord },
   snapshot: { document: 'template', shape: SnapshotRecord },
   aim: { document: 'template', shape: AimRecord },
+  seat: { document: 'template', shape: SeatRecord },
   cue: { document: 'cue', shape: CueRecord },
   tempo: { document: 'cue', shape: TempoRecord },
   metre: { document: 'cue', shape: MetreRecord },
@@ -411,6 +437,7 @@ export const RECORD_KINDS = {
   note: { document: 'cue', shape: NoteRecord },
   mark: { document: 'cue', shape: MarkRecord },
   point: { document: 'cue', shape: PointRecord },
+  levelPoint: { document: 'cue', shape: LevelPointRecord },
   shelf: { document: 'shelf', shape: ShelfRecord },
   shelfMark: { document: 'shelf', shape: ShelfMarkRecord },
   sound: { document: 'shelf', shape: SoundRecord },
@@ -432,6 +459,7 @@ export const RECORD_KINDS = {
   ride: { document: 'house', shape: RideRecord },
   translation: { document: 'house', shape: TranslationRecord },
   keptMix: { document: 'house', shape: KeptMixRecord },
+  keptSeating: { document: 'house', shape: KeptSeatingRecord },
 } as const;
 
 export type RecordKind = keyof typeof RECORD_KINDS;
@@ -446,6 +474,7 @@ export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
   positionMix: ['trackId', 'positionId'],
   snapshot: ['slot'],
   aim: ['trackId'],
+  seat: ['trackId'],
   tempo: ['tick'],
   metre: ['tick'],
   part: ['trackId'],
@@ -463,6 +492,7 @@ export const REFERENCES: Partial<Record<RecordKind, Record<string, RecordKind>>>
   positionMix: { trackId: 'track' },
   eqBand: { trackId: 'track' },
   aim: { trackId: 'track' },
+  seat: { trackId: 'track' },
   contender: { lineUpId: 'lineUp' },
   preference: { lineUpId: 'lineUp', contenderId: 'contender' },
   blindRound: { lineUpId: 'lineUp' },

@@ -1,5 +1,5 @@
 import { kWeighted, toLufs } from '../dsp/index.ts';
-import { levelGain, PLAIN_POSITION, positionMatrix, type TrackMix } from '../mixing/index.ts';
+import { balanceGains, levelGain, PLAIN_POSITION, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import { isHeard, prepared, type Apart } from './apart.ts';
 import type { Arrival } from './arrival.ts';
@@ -75,6 +75,8 @@ export interface MixFigures {
   correlation: number;
   /** Direct sound against the room, dB; undefined when no decay was heard. */
   depthDb: number | undefined;
+  /** Right against left, dB: of the direct sound where that is known, by which a place is heard, else of all but the hall. */
+  balanceDb: number;
 }
 
 const STEP = ENGINE_RATE / 10;
@@ -170,8 +172,11 @@ export class SectionForms {
     const { left, right } = this.weights(mix);
     const send = levelGain(mix.hallSendDb) ** 2;
     const wet = send * (this.hall.fromLeft + this.hall.fromRight);
+    const sent = wet > 0 ? this.weights(mix, true) : { left, right };
     const wetOf = (products: Products) =>
-      send * (this.hall.fromLeft * products.of(left, left) + this.hall.fromRight * products.of(right, right));
+      send *
+      (this.hall.fromLeft * products.of(sent.left, sent.left) +
+        this.hall.fromRight * products.of(sent.right, sent.right));
     const [ll, rr, lr] = [this.plain.of(left, left), this.plain.of(right, right), this.plain.of(left, right)];
     // What the hall gives back is as loud in the sum of the sides as in their difference.
     const hall = wetOf(this.plain);
@@ -182,6 +187,7 @@ export class SectionForms {
       sideDb: 10 * Math.log10(Math.max(side, 1e-9 * middle, 1e-20) / Math.max(middle, 1e-20)),
       correlation: ll > 0 && rr > 0 ? lr / Math.sqrt((ll + hall / 2) * (rr + hall / 2)) : 0,
       depthDb: this.depth(left, right, wet > 0 ? wetOf : undefined),
+      balanceDb: balanceOf(this.direct ?? this.plain, left, right),
     };
   }
 
@@ -197,22 +203,31 @@ export class SectionForms {
     return roomPower > 0 && directPower > 0 ? 10 * Math.log10(directPower / roomPower) : undefined;
   }
 
-  /** What each channel weighs in the left and in the right of the mix. */
-  private weights(mix: TrackMix): { left: Float64Array; right: Float64Array } {
+  /** What each channel weighs in the left and in the right of the mix, or of what is sent to the hall. */
+  private weights(mix: TrackMix, sent = false): { left: Float64Array; right: Float64Array } {
     const [left, right] = [new Float64Array(2 * this.ids.length), new Float64Array(2 * this.ids.length)];
     const matrix = new Float64Array(4);
     const gain = levelGain(mix.gainDb);
+    const balance = balanceGains(mix.pan);
+    const [toLeft, toRight] = [gain * balance.left, gain * balance.right];
     this.ids.forEach((id, i) => {
       const own = mix.positions[id];
       if (!isHeard(own)) return;
       positionMatrix(own, matrix);
-      left[2 * i] = gain * matrix[0];
-      left[2 * i + 1] = gain * matrix[1];
-      right[2 * i] = gain * matrix[2];
-      right[2 * i + 1] = gain * matrix[3];
+      if (sent) for (let k = 0; k < 4; k++) matrix[k] *= levelGain(own.sendDb ?? 0);
+      left[2 * i] = toLeft * matrix[0];
+      left[2 * i + 1] = toLeft * matrix[1];
+      right[2 * i] = toRight * matrix[2];
+      right[2 * i + 1] = toRight * matrix[3];
     });
     return { left, right };
   }
+}
+
+function balanceOf(products: Products, left: Float64Array, right: Float64Array): number {
+  const [ll, rr] = [products.of(left, left), products.of(right, right)];
+  const least = 1e-9 * (Math.abs(ll) + Math.abs(rr));
+  return least > 0 ? 10 * Math.log10(Math.max(rr, least) / Math.max(ll, least)) : 0;
 }
 
 /** A mix in which every position there is can be heard, with its own delay and tone. */

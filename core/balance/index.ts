@@ -8,3 +8,4 @@ export * from './solve.ts';
 export * from './kept-mix.ts';
 export * from './comb.ts';
 export * from './cover.ts';
+export * from './seat.ts';

@@ -103,6 +103,14 @@ function addTail(
   }
 }
 
+/** The hall as its settings make it: its walls and its decay. */
+export function hallAsSet(
+  hall: HallModel,
+  { size, decaySeconds }: Pick<HallSettings, 'size' | 'decaySeconds'>,
+): HallModel {
+  return { ...scaled(hall, size), decaySeconds };
+}
+
 /** The hall with longer or shorter walls, its microphones as far apart in proportion. */
 function scaled(hall: HallModel, size: number): HallModel {
   if (size === 1) return hall;

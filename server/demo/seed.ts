@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { conventionalSeat } from '#core/mixing/index.ts';
 import { PLAIN_TEMPLATE, type RecordFields, type RecordKind } from '#api/index.ts';
 import { PLAIN_TOUCH } from '#core/keymap/index.ts';
 import { CONTROLLER } from '#core/music/index.ts';
@@ -182,6 +183,7 @@ async function seedOrchestra(store: Store, studioId: string): Promise<void> {
       hallSendDb,
     });
     await writer.positions(id, levels);
+    await writer.add('seat', { trackId: id, ...conventionalSeat('usual', { name, family }) });
     tracks.set(name, id);
   }
   const cueId = randomUUID();
@@ -241,7 +243,7 @@ class Writer {
 
   /** @returns ids in order */
   async addAll<K extends RecordKind>(kind: K, list: readonly RecordFields<K>[]): Promise<string[]> {
-    const owner = ['track', 'positionMix'].includes(kind)
+    const owner = ['track', 'positionMix', 'seat'].includes(kind)
       ? { templateId: this.templateId }
       : { cueId: this.cueId };
     const rows = list.map((fields) => ({ ...fields, ...owner, id: randomUUID(), version: 1 }));

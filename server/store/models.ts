@@ -20,6 +20,7 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
       'hallPreDelayMs',
       'hallLowCutHz',
       'hallHighCutHz',
+      'listenerMetres',
     ],
   },
   track: {
@@ -48,6 +49,7 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   },
   link: { table: 'links', columns: ['name', 'trackIds', 'active'] },
   snapshot: { table: 'snapshots', columns: ['slot', 'mix'] },
+  seat: { table: 'seats', columns: ['trackId', 'x', 'y'] },
   aim: { table: 'aims', columns: ['trackId', 'loudnessDb', 'depthDb', 'sideDb'] },
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
   tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
@@ -56,6 +58,7 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   part: { table: 'parts', columns: ['trackId'] },
   note: { table: 'notes', columns: ['partId', 'startTick', 'endTick', 'key', 'velocity'] },
   mark: { table: 'marks', columns: ['partId', 'startTick', 'endTick', 'articulation'] },
+  levelPoint: { table: 'level_points', columns: ['trackId', 'positionId', 'tick', 'levelDb'] },
   point: { table: 'points', columns: ['partId', 'controller', 'tick', 'value'] },
   shelf: { table: 'shelves', columns: ['name'] },
   shelfMark: {
@@ -124,6 +127,7 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
     table: 'translations',
     columns: ['instrumentId', 'articulation', 'term', 'levelDb', 'velocityLow', 'velocityHigh'],
   },
+  keptSeating: { table: 'kept_seatings', columns: ['name', 'seats'] },
   keptMix: { table: 'kept_mixes', columns: ['name', 'mix'] },
 };
 
@@ -175,6 +179,7 @@ const TEXT = new Set([
   'trackIds',
   'slot',
   'mix',
+  'seats',
 ]);
 const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys']);
 const FRACTIONS = new Set([
@@ -206,6 +211,9 @@ const FRACTIONS = new Set([
   'loudnessDb',
   'depthDb',
   'sideDb',
+  'listenerMetres',
+  'x',
+  'y',
 ]);
 
 /** Columns a record kind has beside id and version. */
@@ -241,6 +249,7 @@ export interface Models {
   rememberedWords: Table;
   reports: Table;
   references: Table;
+  ownHalls: Table;
   packs: Table;
   samples: Table;
   history: Table;
@@ -327,6 +336,15 @@ export function defineModels(sequelize: Sequelize): Models {
       frames: whole,
       rate: whole,
       outline: long,
+    }),
+    ownHalls: define('own_halls', {
+      id: key(),
+      studioId: text,
+      name: text,
+      channels: whole,
+      frames: whole,
+      decaySeconds: DataTypes.DOUBLE,
+      remarks: long,
     }),
     articulations: define('articulations', {
       id: key(),

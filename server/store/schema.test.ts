@@ -47,6 +47,8 @@ const MAY_POINT_NOWHERE = [
   'history.patch_id',
   'history.user_id',
   'keymaps.track_id',
+  'level_points.position_id',
+  'level_points.track_id',
   'parts.track_id',
   'position_mixes.position_id',
   'preferences.contender_id',

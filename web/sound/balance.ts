@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { Aims, Freedom, HallPower, LightMix, Proposal } from '#core/balance/index.ts';
+import type { Aims, Freedom, HallPower, LightMix, Proposal, SeatAims, Seated } from '#core/balance/index.ts';
 import { articulationTerm } from '#core/catalogue/index.ts';
 import type { ApartOrder } from '#core/deliver/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
@@ -195,7 +195,7 @@ async function measureTrack(trackId: string): Promise<void> {
 }
 
 /** The mix of a track as its template says. */
-function presentMixOf(trackId: string): TrackMix | undefined {
+export function presentMixOf(trackId: string): TrackMix | undefined {
   const { records } = useDocuments.getState();
   const track = itemOf(records, 'track', trackId);
   return track && mixOf(records, track, AS_WRITTEN);
@@ -361,6 +361,14 @@ export function solveFor(trackId: string, aims: Aims, freedom: Freedom): Promise
     : Promise.resolve(undefined);
 }
 
+/** A mix that brings a track to a seat; undefined while it is not measured. */
+export function seatFor(trackId: string, aims: SeatAims, hall: boolean): Promise<Seated | undefined> {
+  const mix = presentMixOf(trackId);
+  return mix && useBalance.getState().sections[trackId]?.figures
+    ? ask<'seat'>(trackId, () => ({ kind: 'seat', trackId, mix, aims, hall }))
+    : Promise.resolve(undefined);
+}
+
 /** Few positions of a track that stand in for all that are heard. */
 export function lightMixOf(trackId: string, most: 1 | 2): Promise<LightMix | undefined> {
   const mix = presentMixOf(trackId);
@@ -380,8 +388,15 @@ export function figuresWithout(trackId: string, positionId: string): Promise<Sec
 
 /** What has to be rendered anew when it changes: which positions there are, their delays and tones. */
 function shapeOf({ positions }: TrackMix): string {
+  // What all wait alike changes nothing between them.
+  const first = Math.min(...Object.values(positions).map(({ delayMs }) => delayMs));
   return JSON.stringify(
-    Object.entries(positions).map(([id, { levelDb, delayMs, eq }]) => [id, levelDb > -60, delayMs, eq]),
+    Object.entries(positions).map(([id, { levelDb, delayMs, eq }]) => [
+      id,
+      levelDb > -60,
+      Math.round((delayMs - first) * 100),
+      eq,
+    ]),
   );
 }
 

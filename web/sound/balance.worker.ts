@@ -7,6 +7,7 @@ import {
   lightMix,
   mixDown,
   repairOf,
+  seatMix,
   SectionForms,
   solve,
   withLevels,
@@ -20,6 +21,8 @@ import {
   type MixFigures,
   type Proposal,
   type Repair,
+  type SeatAims,
+  type Seated,
 } from '#core/balance/index.ts';
 import { renderApart, type ApartOrder } from '#core/deliver/index.ts';
 import { SoundMemory } from '#core/engine/index.ts';
@@ -44,6 +47,8 @@ export interface PositionMeasured {
   /** At 0 dB. */
   loudness: number;
   depthDb: number | undefined;
+  /** Right against left as recorded, dB. */
+  balanceDb: number;
   /** Power in third-octave bands at 0 dB. */
   bands: number[];
 }
@@ -70,6 +75,7 @@ export type BalanceRequest =
   | { kind: 'measure'; order: MeasureOrder }
   | { kind: 'figures'; trackId: string; mix: TrackMix }
   | { kind: 'place'; trackId: string; mix: TrackMix; place: number }
+  | { kind: 'seat'; trackId: string; mix: TrackMix; aims: SeatAims; hall: boolean }
   | { kind: 'light'; trackId: string; mix: TrackMix; most: 1 | 2 }
   | { kind: 'solve'; trackId: string; mix: TrackMix; aims: Aims; freedom: Freedom };
 
@@ -78,6 +84,7 @@ export interface BalanceAnswers {
   figures: SectionFigures | undefined;
   place: Record<string, number> | undefined;
   light: LightMix | undefined;
+  seat: Seated | undefined;
   solve: Proposal | undefined;
 }
 
@@ -110,6 +117,8 @@ function handle(request: BalanceRequest): BalanceAnswers[keyof BalanceAnswers] {
       return pathOf(forms, request.mix)?.at(request.place);
     case 'light':
       return lightMix(forms, request.mix, request.most);
+    case 'seat':
+      return seatMix(forms, request.mix, request.aims, { hall: request.hall });
     case 'solve':
       return solve(forms, request.mix, request.aims, request.freedom);
   }
@@ -154,13 +163,15 @@ function measure({ trackId, passage, notes, mix, hall, shared }: MeasureOrder): 
 }
 
 function positionOf(forms: SectionForms, apart: Apart, mix: TrackMix, id: string): PositionMeasured {
-  const dry = { ...mix, gainDb: 0, hallSendDb: -60 };
-  const { loudness, depthDb } = forms.figures(withLevels(dry, forms.ids, { [id]: 0 }));
+  const dry = { ...mix, gainDb: 0, pan: 0, hallSendDb: -60 };
   const own = mix.positions[id];
+  const only = withLevels(dry, forms.ids, { [id]: 0 });
+  only.positions[id] = { ...only.positions[id], pan: 0, width: 1 };
+  const { loudness, depthDb, balanceDb } = forms.figures(only);
   const alone = {
     ...dry,
     positions: { [id]: { ...PLAIN_POSITION, eq: isHeard(own) ? own.eq : undefined, levelDb: 0 } },
   };
   const bands = thirdOctavesOf(spectrumOf(mixDown(apart, alone), ENGINE_RATE, 0, apart[0].left.length));
-  return { loudness, depthDb, bands: bands.map((db) => 10 ** (db / 10)) };
+  return { loudness, depthDb, balanceDb, bands: bands.map((db) => 10 ** (db / 10)) };
 }

@@ -134,7 +134,11 @@ export function setLevels(
 
 /** Takes a mix that was proposed for a track, as one step. */
 export function takeMix(trackId: string, mix: TrackMix, label: string): void {
-  const { records } = useDocuments.getState();
+  edit(label, mixEdits(useDocuments.getState().records, trackId, mix));
+}
+
+/** Edits that bring a track to a mix; its tone stays. */
+export function mixEdits(records: Records, trackId: string, mix: TrackMix): Edit[] {
   const positions = Object.entries(mix.positions).flatMap(([positionId, own]): Edit[] => {
     const known = cellOf(records, { trackId, positionId });
     if (!known) return [];
@@ -143,10 +147,7 @@ export function takeMix(trackId: string, mix: TrackMix, label: string): void {
     return [{ kind: 'positionMix', id: known.id, op: 'update', fields }];
   });
   const { gainDb, pan, hallSendDb } = mix;
-  edit(label, [
-    { kind: 'track', id: trackId, op: 'update', fields: { gainDb, pan, hallSendDb } },
-    ...positions,
-  ]);
+  return [{ kind: 'track', id: trackId, op: 'update', fields: { gainDb, pan, hallSendDb } }, ...positions];
 }
 
 /** The mix of the open template as it stands. */

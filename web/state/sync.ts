@@ -50,6 +50,7 @@ const NAMES: Partial<Record<RecordKind, string>> = {
   positionMix: 'microphone level',
   point: 'curve point',
   eqBand: 'tone band',
+  levelPoint: 'level that moves',
   shelfMark: 'verdict or note',
 };
 

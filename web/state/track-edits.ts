@@ -129,22 +129,27 @@ export function placeTrack(id: string, before: number): void {
   );
 }
 
-/** Copies a track with its positions and tone, right after it; a keymap of its own is copied too. @returns the copy's id */
+/** What belongs to a track of a template, and comes and goes with it. */
+const CHILDREN = ['positionMix', 'eqBand', 'aim', 'seat'] as const;
+
+/** Copies a track with its positions, tone, aims and seat, right after it; a keymap of its own is copied too. @returns the copy's id */
 export function duplicateTrack(id: string): string | undefined {
-  const { records } = useDocuments.getState();
+  const { records, templateId = '' } = useDocuments.getState();
   const tracks = listOf(records, 'track');
   const at = tracks.findIndex((track) => track.id === id);
   if (at < 0) return undefined;
   const { id: _id, ...track } = tracks[at];
   const copyId = crypto.randomUUID();
   const next = tracks[at + 1]?.place ?? track.place + 2;
-  const children = (['positionMix', 'eqBand'] as const).flatMap((kind) =>
+  const children = CHILDREN.flatMap((kind) =>
     ownedBy(records, kind, id).map((one): Edit => {
       const { id: _childId, ...fields } = one;
       const own =
         kind === 'positionMix' && 'positionId' in fields
           ? naturalId('positionMix', copyId, fields.positionId)
-          : crypto.randomUUID();
+          : kind === 'eqBand'
+            ? crypto.randomUUID()
+            : naturalId(kind, templateId, copyId);
       return { kind, id: own, op: 'add', fields: { ...fields, trackId: copyId } };
     }),
   );
@@ -172,7 +177,7 @@ export function deleteTrack(id: string): void {
   const { records } = useDocuments.getState();
   edit('Delete the track', [
     ...variantsOf(records, id).flatMap(removalEdits),
-    ...(['positionMix', 'eqBand'] as const).flatMap((kind) =>
+    ...CHILDREN.flatMap((kind) =>
       ownedBy(records, kind, id).map((one): Edit => ({ kind, id: one.id, op: 'remove' })),
     ),
     { kind: 'track', id, op: 'remove' },

@@ -10,3 +10,6 @@ export const useChosen = create<{ trackId: string | undefined; positionId: strin
 export function choose(trackId: string | undefined, positionId?: string): void {
   useChosen.setState({ trackId, positionId });
 }
+
+/** Whether the main surface shows levels or seats. */
+export const useSurface = create<{ surface: 'levels' | 'seating' }>(() => ({ surface: 'levels' }));

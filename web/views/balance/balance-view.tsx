@@ -9,10 +9,11 @@ import { useDocuments, useItem } from '../../state/documents.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
-import { choose, useChosen } from './balance-state.ts';
+import { choose, useChosen, useSurface } from './balance-state.ts';
 import { CellPane } from './cell-pane.tsx';
 import { Matrix } from './matrix.tsx';
 import { MixChoice } from './mix-choice.tsx';
+import { SeatingPlan } from './seating-plan.tsx';
 import { SectionPane } from './section-pane.tsx';
 import { WholePane } from './whole-pane.tsx';
 
@@ -27,6 +28,7 @@ export function BalanceView() {
   const { trackId, positionId } = useChosen();
   const track = useItem('track', trackId);
   const mayEdit = useMayEdit();
+  const { surface } = useSurface();
   usePageTitle('Balance', template?.name);
   useEffect(() => {
     if (follows) return;
@@ -37,6 +39,7 @@ export function BalanceView() {
     <div className="flex h-full min-h-0 flex-col">
       <div className="flex flex-wrap items-center gap-2.5 border-b border-rule px-3 py-1.5">
         <h1 className="font-serif text-xl font-semibold">Balance</h1>
+        <SurfaceChoice />
         <Measuring />
         <div className="flex-1" />
         <MixChoice mayEdit={mayEdit} />
@@ -45,7 +48,11 @@ export function BalanceView() {
         <Panes id="balance" names={['Border of the side pane']}>
           <Pane id="matrix" least={420}>
             {template ? (
-              <Matrix mayEdit={mayEdit} />
+              surface === 'levels' ? (
+                <Matrix mayEdit={mayEdit} />
+              ) : (
+                <SeatingPlan mayEdit={mayEdit} />
+              )
             ) : (
               <p className="p-8 text-ink-2">Open a cue or a template: its sections are balanced here.</p>
             )}
@@ -74,6 +81,25 @@ export function BalanceView() {
         </Panes>
       </div>
     </div>
+  );
+}
+
+/** Levels or seats on the main surface. */
+function SurfaceChoice() {
+  const { surface } = useSurface();
+  return (
+    <span role="group" aria-label="Main surface" className="flex">
+      {(['levels', 'seating'] as const).map((one) => (
+        <Button
+          key={one}
+          pressed={surface === one}
+          className="py-0"
+          onClick={() => useSurface.setState({ surface: one })}
+        >
+          {one === 'levels' ? 'Levels' : 'Seating'}
+        </Button>
+      ))}
+    </span>
   );
 }
 

@@ -11,6 +11,7 @@ import { Button } from '../../ui/button.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { AimsPane } from './aims-pane.tsx';
 import { lufs, signed } from './figures.ts';
+import { SeatPane } from './seat-pane.tsx';
 
 /** One section: its level and send, what was measured of its positions, its aims. */
 export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
@@ -19,6 +20,7 @@ export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit:
     <>
       <h2 className="font-serif text-lg font-semibold">{track.name}</h2>
       <TrackRulers track={track} mayEdit={mayEdit} />
+      <SeatPane track={track} mayEdit={mayEdit} />
       {!section ? (
         <p className="mt-3 text-ink-3">Not measured yet. Press “Measure” above.</p>
       ) : section.isSilent ? (
