@@ -72,7 +72,7 @@ export interface ArticulationSummary {
 /** Long work on the server. */
 export interface JobInfo {
   id: string;
-  kind: 'scan' | 'import' | 'recording' | 'export' | 'measure' | 'reference';
+  kind: 'scan' | 'import' | 'recording' | 'export' | 'measure' | 'reference' | 'hall';
   title: string;
   state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
   /** 0…1. */

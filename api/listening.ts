@@ -20,3 +20,16 @@ export interface ReferenceInfo {
   /** Peaks of equal stretches, 0 … 1, for drawing. */
   outline: number[];
 }
+
+/** A hall of the studio's own: an impulse response that was taken in. */
+export interface OwnHallInfo {
+  id: string;
+  name: string;
+  /** 1, 2, or 4: left source at left and right, right source at left and right. */
+  channels: number;
+  /** Of each channel, at 48 kHz. */
+  frames: number;
+  decaySeconds: number;
+  /** What was changed of the file, in sentences. */
+  remarks: string[];
+}

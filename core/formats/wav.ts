@@ -69,18 +69,20 @@ export interface WavFacts {
 
 /**
  * Reads the header of a WAV file (plain, EXTENSIBLE or RF64), mono or stereo, with its loops, and no audio.
+ * @param mostChannels that are taken; two unless given
  * @throws FarloError naming the file and the byte when anything is missing or unlike the format
  */
-export function wavFacts(bytes: Uint8Array, file: string): WavFacts {
-  return layoutOf(bytes, file).facts;
+export function wavFacts(bytes: Uint8Array, file: string, mostChannels = 2): WavFacts {
+  return layoutOf(bytes, file, mostChannels).facts;
 }
 
 /**
  * Reads 16, 24 or 32-bit integer or 32-bit float WAV (plain, EXTENSIBLE or RF64), mono or stereo, with its loops.
+ * @param mostChannels that are taken; two unless given
  * @throws FarloError naming the file and the byte when anything is missing or unlike the format
  */
-export function readWav(bytes: Uint8Array, file: string): WavAudio {
-  const { facts, data } = layoutOf(bytes, file);
+export function readWav(bytes: Uint8Array, file: string, mostChannels = 2): WavAudio {
+  const { facts, data } = layoutOf(bytes, file, mostChannels);
   const { format, rate, frames, loops } = facts;
   const width = bytesPerSample(format);
   const view = new DataView(bytes.buffer, bytes.byteOffset + data.start, data.size);
@@ -95,7 +97,11 @@ export function readWav(bytes: Uint8Array, file: string): WavAudio {
   return { rate, format, channels, loops };
 }
 
-function layoutOf(bytes: Uint8Array, file: string): { facts: WavFacts; data: Chunk } {
+/** Says that a file has more channels than can be taken. */
+export const tooManyChannels = (channels: number, most: number): string =>
+  `The file has ${channels} channels; Farlo takes ${most === 2 ? 'one or two' : `${most} at most`}.`;
+
+function layoutOf(bytes: Uint8Array, file: string, mostChannels: number): { facts: WavFacts; data: Chunk } {
   const reader = new ByteReader(bytes, file);
   const chunks = chunksOf(reader);
   const fmt = chunks.get('fmt ');
@@ -117,8 +123,8 @@ function layoutOf(bytes: Uint8Array, file: string): { facts: WavFacts; data: Chu
   const bits = reader.u16le('The “fmt ” chunk');
   if (code === EXTENSIBLE && fmt.size >= 26) code = reader.view.getUint16(fmt.start + 24, true);
   const format = wavFormat(code, bits, file, fmt.start);
-  if (channels < 1 || channels > 2)
-    throw new FarloError('file.unsupported', `The file has ${channels} channels; Farlo takes one or two.`, {
+  if (channels < 1 || channels > mostChannels)
+    throw new FarloError('file.unsupported', tooManyChannels(channels, mostChannels), {
       file,
       byte: fmt.start + 2,
     });

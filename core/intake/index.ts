@@ -5,3 +5,4 @@ export * from './assemble.ts';
 export * from './names.ts';
 export * from './families.ts';
 export * from './read-performed.ts';
+export * from './hall.ts';

@@ -2,3 +2,4 @@
 export * from './hall.ts';
 export * from './halls.ts';
 export * from './response.ts';
+export * from './recorded.ts';

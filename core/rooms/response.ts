@@ -42,7 +42,7 @@ export function plainHall(hall: HallModel): HallSettings {
 
 /** Seconds in which treble sinks to a third, at half damping. */
 const TREBLE_SECONDS = 0.7;
-const EARLY_SECONDS = 0.085;
+export const EARLY_SECONDS = 0.085;
 const BUTTERWORTH = Math.SQRT1_2;
 
 /**
@@ -126,7 +126,7 @@ function scaled(hall: HallModel, size: number): HallModel {
 }
 
 /** Butterworth filters of two poles, after R. Bristow-Johnson's cookbook; none where they would change nothing. */
-function cuts(lowHz: number, highHz: number): BiquadCoefficients[] {
+export function cuts(lowHz: number, highHz: number): BiquadCoefficients[] {
   const out: BiquadCoefficients[] = [];
   if (lowHz > HALL_LIMITS.lowCutHz[0]) out.push(cut(lowHz, true));
   if (highHz < HALL_LIMITS.highCutHz[1]) out.push(cut(highHz, false));

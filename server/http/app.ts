@@ -11,6 +11,7 @@ import { Catalogue } from '../store/catalogue.ts';
 import type { Store } from '../store/database.ts';
 import { Documents } from '../store/documents.ts';
 import { People } from '../store/people.ts';
+import { OwnHalls } from '../store/own-halls.ts';
 import { References } from '../store/references.ts';
 import { Reports } from '../store/reports.ts';
 import { RememberedWords } from '../store/words.ts';
@@ -20,6 +21,7 @@ import { errorHandler } from './errors.ts';
 import { importRoutes } from './import-routes.ts';
 import { libraryRoutes } from './library-routes.ts';
 import { peopleRoutes } from './people-routes.ts';
+import { hallRoutes } from './hall-routes.ts';
 import { referenceRoutes } from './reference-routes.ts';
 import { reportRoutes } from './report-routes.ts';
 import { sessionRoutes } from './session-routes.ts';
@@ -58,6 +60,7 @@ export function buildApp(
     ...libraryRoutes(catalogue, jobs, packs, config.dataFolder),
     ...importRoutes(catalogue, jobs, uploads, new RememberedWords(store), packs, config.dataFolder),
     ...reportRoutes(catalogue, new Reports(store), jobs, config.dataFolder),
+    ...hallRoutes(new OwnHalls(store), jobs, uploads, config.dataFolder),
     ...referenceRoutes(new References(store), jobs, uploads, config.dataFolder),
   ];
   const app = express();

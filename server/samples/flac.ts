@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createRequire } from 'node:module';
 import { FarloError } from '#core/errors/index.ts';
-import type { WavAudio } from '#core/formats/index.ts';
+import { tooManyChannels, type WavAudio } from '#core/formats/index.ts';
 
 /** What of the decoder is used here; its own types speak of browsers. */
 interface FlacDecoder {
@@ -44,6 +44,7 @@ function openLibrary() {
 export function flacFacts(
   bytes: Uint8Array,
   file: string,
+  mostChannels = 2,
 ): { frames: number; rate: number; channels: number } {
   // After an optional ID3 tag: “fLaC”, block header of 4 bytes, then STREAMINFO.
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
@@ -58,8 +59,8 @@ export function flacFacts(
       file,
       byte: 18,
     });
-  if (channels > 2)
-    throw new FarloError('file.unsupported', `The file has ${channels} channels; Farlo takes one or two.`, {
+  if (channels > mostChannels)
+    throw new FarloError('file.unsupported', tooManyChannels(channels, mostChannels), {
       file,
       byte: 20,
     });
@@ -69,8 +70,8 @@ export function flacFacts(
 }
 
 /** Decodes a FLAC file whole. @throws FarloError when it is damaged or shorter than it says */
-export async function readFlac(bytes: Uint8Array, file: string): Promise<WavAudio> {
-  const facts = flacFacts(bytes, file);
+export async function readFlac(bytes: Uint8Array, file: string, mostChannels = 2): Promise<WavAudio> {
+  const facts = flacFacts(bytes, file, mostChannels);
   const { flac, Decoder } = await openLibrary();
   const decoder = new Decoder(flac);
   try {

@@ -1,5 +1,6 @@
-import { HALL_LIMITS, HARBOUR_HALL, SHARED_HALLS, type SharedHall } from '#core/rooms/index.ts';
+import { HALL_LIMITS, HARBOUR_HALL } from '#core/rooms/index.ts';
 import { beginGesture, edit, endGesture, useDocuments, useItem } from '../state/documents.ts';
+import { HallChoice } from './hall-choice.tsx';
 import { decibels } from '../ui/decibels.ts';
 import { Choice } from '../ui/field.tsx';
 import { GroupTitle } from '../ui/heading.tsx';
@@ -155,16 +156,10 @@ export function HallPane({ mayEdit }: { mayEdit: boolean }) {
       />
       <details className="text-sm">
         <summary className="min-h-6 cursor-pointer pt-1 text-ink-2">The hall itself</summary>
-        <Choice
-          label="Hall"
-          className="mt-1"
-          disabled={!mayEdit}
-          value={template.hall}
-          onChange={(event) => {
-            const hall = event.target.value as SharedHall;
-            change({ hall, hallDecaySeconds: SHARED_HALLS[hall].decaySeconds, hallSize: 1 }, 'hall');
-          }}
-          options={Object.entries(SHARED_HALLS).map(([value, { name }]) => ({ value, text: name }))}
+        <HallChoice
+          hall={template.hall}
+          mayEdit={mayEdit}
+          onChoose={(hall, hallDecaySeconds) => change({ hall, hallDecaySeconds, hallSize: 1 }, 'hall')}
         />
         {SETTINGS.map(ruler)}
       </details>

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { HallResponse } from '#core/dsp/index.ts';
-import { HARBOUR_HALL, hallResponse, SAIL_LOFT } from '#core/rooms/index.ts';
+import { HARBOUR_HALL, hallResponse, recordedResponse, SAIL_LOFT } from '#core/rooms/index.ts';
 
 import { usePerformance } from './performance-state.ts';
 
@@ -21,6 +21,21 @@ vi.mock('./host.ts', () => ({
     },
   },
 }));
+
+const server = vi.hoisted(() => ({
+  halls: [] as object[],
+  bytes: new ArrayBuffer(0),
+  asked: 0,
+  toasts: [] as string[],
+}));
+vi.mock('../state/api-client.ts', () => ({
+  request: () => {
+    server.asked++;
+    return Promise.resolve(server.halls);
+  },
+  fetchBytes: () => Promise.resolve(server.bytes),
+}));
+vi.mock('sonner', () => ({ toast: { error: (text: string) => server.toasts.push(text) } }));
 
 type Handler = (event: { data: unknown }) => void;
 const scope: { onmessage?: Handler; postMessage(message: unknown): void } = { postMessage: () => undefined };
@@ -95,10 +110,33 @@ describe('the hall of a template', () => {
   it('is another hall where another is chosen; one that is not known is the first', async () => {
     page.followHall(template({ hall: 'loft' }));
     expect((await page.wantedHall()).left).toEqual(hallResponse(SAIL_LOFT, { decaySeconds: 0.5 }).left);
-    page.followHall(template({ hall: 'gone', hallSize: 1.5 }));
-    expect((await page.wantedHall()).left).toEqual(
-      hallResponse(HARBOUR_HALL, { decaySeconds: 0.5, size: 1.5 }).left,
-    );
+  });
+  it('is one of the studio’s own, fetched once however its settings move', async () => {
+    const channel = Float32Array.from({ length: 4800 }, (_, i) => (i % 7) * 10 ** (-i / 2400));
+    server.halls = [{ id: 'own', name: 'Ours', channels: 2, frames: 2400, decaySeconds: 0.15, remarks: [] }];
+    server.bytes = channel.slice().buffer;
+    page.followHall(template({ hall: 'own', hallDecaySeconds: 0.2 }));
+    const hall = await page.wantedHall();
+    const recorded = { channels: [channel.slice(0, 2400), channel.slice(2400)], decaySeconds: 0.15 };
+    const settings = {
+      size: 1,
+      decaySeconds: 0.2,
+      damping: 0.5,
+      preDelayMs: 0,
+      lowCutHz: 20,
+      highCutHz: 20_000,
+    };
+    expect(hall).toEqual(recordedResponse(recorded, settings));
+    page.followHall(template({ hall: 'own', hallDecaySeconds: 0.3 }));
+    expect((await page.wantedHall()).left).not.toEqual(hall.left);
+    expect(server.asked).toBe(1);
+  });
+  it('says so where it was taken away, and sounds on as before', async () => {
+    const before = given();
+    page.followHall(template({ hall: 'gone' }));
+    expect(await page.wantedHall()).toBe(before);
+    expect(server.toasts.at(-1)).toContain('was taken away');
+    expect(usePerformance.getState().hallIsComing).toBe(false);
   });
   it('stays as it was when it cannot be worked out, and nobody waits for ever', async () => {
     const before = given();
