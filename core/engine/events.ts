@@ -52,7 +52,7 @@ export interface StopEvent {
   release: boolean;
 }
 
-/** Sets a controller's target (0…127, fractions allowed); the engine glides towards it. */
+/** Sets a controller's target (0…127, fractions allowed; dB for levels of positions); the engine glides towards it. */
 export interface ControlEvent {
   kind: 'control';
   frame: number;
@@ -76,6 +76,12 @@ export type EngineEvent = StartEvent | StopEvent | ControlEvent | KeepEvent;
 
 /** Pitch bend travels as a controller of its own beyond the MIDI range; 64 is no bend, the ends are ±2 semitones. */
 export const PITCH_BEND = SOURCE.bend;
+
+/**
+ * Levels of positions that move travel as controllers of their own, one for each position of the instrument in its order: dB against
+ * the position's own level, −60 and below is silence.
+ */
+export const POSITION_LEVEL = 256;
 
 /** Order in which events of one frame take effect: what is kept, controllers, then ends, then starts. */
 const RANK = { keep: 0, control: 1, stop: 2, start: 3 } as const;

@@ -160,8 +160,7 @@ export class Players {
   }
 
   private control(event: ControlEvent): void {
-    const track = this.tracks[event.track];
-    if (track) track.targets[event.controller] = event.value;
+    this.tracks[event.track]?.setControl(event.controller, event.value);
   }
 
   /** Number of voices that sound. */

@@ -25,7 +25,10 @@ export class PositionBus implements PositionPlace {
   /** Highest absolute output since the last read. */
   peak = 0;
   private readonly kernel: Kernel;
+  /** What the mix asks for, and what is wanted of it where the level moves. */
+  private readonly still = new Float64Array(4);
   private readonly target = new Float64Array(4);
+  private move = 1;
   private readonly now = new Float64Array(4);
   private readonly after = new Float64Array(4);
   /** A ring of `ringFrames` frames; none until something is delayed. */
@@ -56,12 +59,23 @@ export class PositionBus implements PositionPlace {
 
   /** Takes a mix, which is approached while it sounds. Allocates where the delay is longer than any before. */
   setMix(mix: PositionMix, rate: number): void {
-    positionMatrix(mix, this.target);
+    positionMatrix(mix, this.still);
+    this.aim();
     this.sendTarget = levelGain(mix.sendDb ?? 0);
     const bands = mix.eq ?? NO_BANDS;
     if (bands.length > 0) this.tone ??= new Tone(this.kernel, this.room);
     this.tone?.setBands(bands);
     this.setDelay((Math.min(LONGEST_MS, Math.max(0, mix.delayMs)) * rate) / 1000);
+  }
+
+  /** Takes a level beside that of the mix, which is approached while it sounds. @param db −60 and below is silence */
+  setMove(db: number): void {
+    this.move = levelGain(db);
+    this.aim();
+  }
+
+  private aim(): void {
+    for (let i = 0; i < 4; i++) this.target[i] = this.still[i] * this.move;
   }
 
   /** Delays shorter than the curve of interpolation reaches are rounded to frames: what comes next is not known yet. */

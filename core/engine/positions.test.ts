@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { PLAIN_POSITION, type PositionMix } from '../mixing/index.ts';
 import { instrumentOf, mixOf, plainZone, sine, startEvent } from '../testing/fixtures.ts';
-import { Engine, prepareInstrument, type SampleAudio } from './index.ts';
+import { Engine, POSITION_LEVEL, prepareInstrument, type EngineEvent, type SampleAudio } from './index.ts';
 
 /** What is done to one position of a track: its tone, its delay between frames, and what of it goes to the hall. */
 
@@ -12,7 +12,7 @@ const HIGH_HZ = 3000;
 type Change = Partial<PositionMix>;
 
 /** A track with a low sine in position a and a high one in b. */
-function track(changes: { a?: Change; b?: Change }, hallSendDb = -60) {
+function track(changes: { a?: Change; b?: Change }, hallSendDb = -60, moves: readonly EngineEvent[] = []) {
   const audio = new Map<string, SampleAudio>([
     ['low', sine(LOW_HZ, 3, 0.2, 0.001)],
     ['high', sine(HIGH_HZ, 3, 0.2, 0.001)],
@@ -36,7 +36,11 @@ function track(changes: { a?: Change; b?: Change }, hallSendDb = -60) {
     );
   set(changes);
   engine.reset();
-  engine.setEvents([startEvent({})]);
+  engine.setEvents([
+    ...moves.filter(({ frame }) => frame === 0),
+    startEvent({}),
+    ...moves.filter(({ frame }) => frame > 0),
+  ]);
   const play = (seconds: number) => {
     const blocks = Math.round((seconds * RATE) / 128);
     const [left, right] = [new Float32Array(blocks * 128), new Float32Array(blocks * 128)];
@@ -44,7 +48,7 @@ function track(changes: { a?: Change; b?: Change }, hallSendDb = -60) {
       engine.renderMix(left.subarray(b * 128, (b + 1) * 128), right.subarray(b * 128, (b + 1) * 128));
     return left;
   };
-  return { play, set };
+  return { play, set, engine };
 }
 
 /** Amplitude and phase of a frequency in a stretch, by its sums with sine and cosine over whole periods. */
@@ -151,5 +155,52 @@ describe('what of a position goes to the hall', () => {
     expect(db(tone(over, HIGH_HZ, 4800, WINDOW).amplitude / 0.2)).toBeCloseTo(0, 1);
     moved.set({});
     expect(db(tone(moved.play(0.4), HIGH_HZ, 14_400, WINDOW).amplitude / 0.2)).toBeCloseTo(6.02, 1);
+  });
+});
+
+describe('the level of a position that moves', () => {
+  const level = (position: number, seconds: number, value: number): EngineEvent => ({
+    kind: 'control',
+    frame: Math.round(seconds * RATE),
+    track: 0,
+    controller: POSITION_LEVEL + position,
+    value,
+  });
+  const change = (wave: Float32Array, hz: number, from: number) =>
+    db(tone(wave, hz, from, WINDOW).amplitude / 0.2);
+
+  it('is added to that of the mix, for that position and its send alone, and leaves the mix as it is', () => {
+    const { play, set } = track({ a: { levelDb: -6 } }, -60, [level(0, 0, 4), level(0, 0.5, -10)]);
+    const wave = play(1);
+    expect(change(wave, LOW_HZ, 9600)).toBeCloseTo(-2, 1);
+    expect(change(wave, LOW_HZ, 33_600)).toBeCloseTo(-16, 1);
+    expect(change(wave, HIGH_HZ, 33_600)).toBeCloseTo(0, 1);
+    // The mix is moved under it.
+    set({ a: { levelDb: 0 } });
+    expect(change(play(0.5), LOW_HZ, 9600)).toBeCloseTo(-10, 1);
+  });
+
+  it('begins where it stands, and glides from there without a click', () => {
+    const wave = track({}, -60, [level(0, 0, -12)]).play(0.3);
+    // From the first hundredth of a second on.
+    expect(db(tone(wave, LOW_HZ, 0, 480).amplitude / 0.2)).toBeLessThan(-11);
+    const steps = Array.from({ length: 50 }, (_, i) => level(0, 0.1 + i * 0.01, -0.5 * i));
+    const ridden = track({}, -60, steps).play(1);
+    expect(change(ridden, LOW_HZ, 40_000)).toBeCloseTo(-24.5, 1);
+    expect(bend(ridden)).toBeLessThan(1.02 * bend(track({}).play(1)));
+  });
+
+  it('may be silence and come back, and is forgotten when everything begins anew', () => {
+    const { play, engine } = track({}, -60, [level(0, 0.2, -60), level(0, 0.6, 0)]);
+    const wave = play(1);
+    expect(change(wave, LOW_HZ, 19_200)).toBeLessThan(-100);
+    expect(change(wave, LOW_HZ, 38_400)).toBeCloseTo(0, 1);
+    engine.tracks[0].setControl(POSITION_LEVEL, -20);
+    engine.tracks[0].restControllers();
+    engine.reset();
+    engine.setEvents([startEvent({})]);
+    expect(change(play(0.5), LOW_HZ, 9600)).toBeCloseTo(0, 1);
+    // A position it does not have is passed over.
+    engine.tracks[0].setControl(POSITION_LEVEL + 7, -20);
   });
 });

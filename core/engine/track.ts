@@ -3,7 +3,7 @@ import { DRIFT_CENTS } from '../keymap/index.ts';
 import { balanceGains, levelGain, type TrackMix } from '../mixing/index.ts';
 import { CONTROLLER, controllerRest } from '../music/index.ts';
 import { ENGINE_RATE, exp2 } from '../units/index.ts';
-import { LEVEL_STEP_SECONDS, PITCH_BEND } from './events.ts';
+import { LEVEL_STEP_SECONDS, PITCH_BEND, POSITION_LEVEL } from './events.ts';
 import { filterPair, FilterPoint } from './filter.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import type { SoundMemory } from './memory/index.ts';
@@ -104,6 +104,19 @@ export class EngineTrack {
   restControllers(): void {
     for (let c = 0; c < SOURCES; c++)
       this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
+    for (const bus of this.made) bus.setMove(0);
+  }
+
+  /** Lets a controller glide to a value, or the level of a position. */
+  setControl(controller: number, value: number): void {
+    if (controller < POSITION_LEVEL) {
+      this.targets[controller] = value;
+      return;
+    }
+    const bus = this.buses[controller - POSITION_LEVEL];
+    bus?.setMove(value);
+    // Nothing sounds that it could jump in.
+    if (this.idle) bus?.settle();
   }
 
   setInstrument(instrument: PreparedInstrument | null): void {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { EngineEvent } from '../engine/index.ts';
+import { POSITION_LEVEL, type EngineEvent } from '../engine/index.ts';
 import { TempoMap, type Note, type Part } from '../music/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import { Feed, planPart, toEvents, type Plan } from './index.ts';
@@ -185,6 +185,76 @@ describe('a feed', () => {
     const change = feed.change([planOf([note('a', 0, 9600)], undefined, points(99))], second);
     expect(change?.events.filter(({ kind }) => kind === 'control')).toEqual([
       { kind: 'control', frame: second, track: 0, controller: 1, value: 99 },
+    ]);
+  });
+});
+
+describe('levels of positions that move', () => {
+  const moving = (moves: { tick: number; levelDb: number; positionId?: string }[] | undefined) =>
+    planPart(partOf([note('a', 0, 9600)]), {
+      ...context,
+      moves: moves?.map((one) => ({ positionId: 'mix', ...one })),
+    });
+  const told = (events: readonly EngineEvent[]) =>
+    events.flatMap((event) =>
+      event.kind === 'control' && event.controller === POSITION_LEVEL
+        ? [[event.frame / second, event.value]]
+        : [],
+    );
+
+  it('rest until their first place, go straight from place to place, and hold after the last', () => {
+    // Two quarters a second: tick 1920 is at one second, 3840 at two.
+    const events = told(
+      toEvents(
+        moving([
+          { tick: 3840, levelDb: 6 },
+          { tick: 1920, levelDb: -6 },
+        ]),
+        0,
+        0,
+      ),
+    );
+    expect(events[0]).toEqual([0, 0]);
+    expect(events[1]).toEqual([1, -6]);
+    expect(events.at(-1)).toEqual([2, 6]);
+    const middle = events.find(([at]) => Math.abs(at - 1.5) < 0.002) ?? [0, 0];
+    expect(middle[1]).toBeCloseTo(0, 1);
+    // Entered in its middle it stands where it is there.
+    const [first] = told(
+      toEvents(
+        moving([
+          { tick: 1920, levelDb: -6 },
+          { tick: 3840, levelDb: 6 },
+        ]),
+        0,
+        1.75,
+      ),
+    );
+    expect(first[0]).toBe(0);
+    expect(first[1]).toBeCloseTo(3, 0);
+  });
+
+  it('are not spoken of where nothing moves, and told to rest once nothing does any more', () => {
+    expect(told(toEvents(moving(undefined), 0, 0))).toEqual([]);
+    expect(told(toEvents(moving([]), 0, 0))).toEqual([[0, 0]]);
+    expect(told(toEvents(moving([{ tick: 0, levelDb: 3, positionId: 'far' }]), 0, 0))).toEqual([[0, 0]]);
+  });
+
+  it('are drawn while the cue plays without a note being planned anew', () => {
+    const feed = new Feed(0, null);
+    const before = moving([]);
+    feed.begin([before], 4 * second);
+    const after = planPart(
+      before.part,
+      { ...before.context, moves: [{ positionId: 'mix', tick: 1920, levelDb: -9 }] },
+      before,
+    );
+    expect(after.segments).toEqual(before.segments);
+    const change = feed.change([after], second / 2);
+    expect(starts(change?.events ?? [])).toEqual([]);
+    expect(told(change?.events ?? [])).toEqual([
+      [0.5, 0],
+      [1, -9],
     ]);
   });
 });

@@ -10,6 +10,13 @@ import type { ArticulationId, TempoMap } from '../music/index.ts';
  */
 export type ConnectedMode = 'immediate' | 'natural' | 'planned';
 
+/** A place of a position's level that moves; straight from one to the next, at rest before the first. */
+export interface PositionMove {
+  positionId: string;
+  tick: number;
+  levelDb: number;
+}
+
 /** What a part is planned for. */
 export interface PlanContext {
   tempo: TempoMap;
@@ -22,6 +29,8 @@ export interface PlanContext {
   voicing?: Voicing;
   /** How the instrument answers to controllers; without it, as usual. */
   responses?: Responses;
+  /** Levels of positions that move in the cue, dB against the mix; a list, also an empty one, is told to the engine, nothing is not. */
+  moves?: readonly PositionMove[];
   /** Recordings loaded so far, by sample id: with them leads are exact. A new map when more has come. */
   audio?: ReadonlyMap<string, SampleAudio>;
 }

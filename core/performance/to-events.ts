@@ -5,12 +5,13 @@ import {
   sortEvents,
   type EngineEvent,
   type StartEvent,
+  POSITION_LEVEL,
 } from '../engine/index.ts';
 import { parameterOfController, PARAMETERS } from '../keymap/index.ts';
 import { curveOf, type CurvePoint, type TempoMap } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import type { Plan } from './plan.ts';
-import type { PlannedSound, Segment } from './planned.ts';
+import type { PlannedSound, PositionMove, Segment } from './planned.ts';
 import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS } from './segment.ts';
 
 /** Curves are handed to the engine in steps this long; the engine glides between them. */
@@ -240,8 +241,24 @@ function controlLines(plan: Plan): readonly ControlLine[] {
           : curveSteps(curve, tempo).map(({ time, value }) => ({ time, value: responses.shape(id, value) }));
       list.push({ controller, steps });
     }
+  if (context.moves)
+    context.instrument.positions.forEach(({ id }, p) =>
+      list?.push({ controller: POSITION_LEVEL + p, steps: moveSteps(context.moves ?? [], id, tempo) }),
+    );
   lines.set(plan, list);
   return list;
+}
+
+/** The level of a position as steps: as in the mix until its first place. */
+function moveSteps(moves: readonly PositionMove[], positionId: string, tempo: TempoMap): Step[] {
+  const curve = moves
+    .filter((one) => one.positionId === positionId)
+    .map(({ tick, levelDb }): CurvePoint => ({ id: '', controller: POSITION_LEVEL, tick, value: levelDb }))
+    .sort((a, b) => a.tick - b.tick);
+  const rest: Step = { time: -Infinity, value: 0 };
+  if (curve.length === 0) return [rest];
+  const [first, ...others] = curveSteps(curve, tempo);
+  return [rest, { ...first, time: tempo.toSeconds(curve[0].tick) }, ...others];
 }
 
 /** The last step before a frame, or −1. */

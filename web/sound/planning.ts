@@ -1,6 +1,6 @@
 import { planPart, type Plan } from '#core/performance/index.ts';
 import { orderedTracks, partOf, tempoOf } from '../state/cue.ts';
-import { useDocuments } from '../state/documents.ts';
+import { ownedBy, useDocuments } from '../state/documents.ts';
 import { needArticulation } from './hands.ts';
 import { useInstruments, wantOnce } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
@@ -22,6 +22,7 @@ export function planAll(): void {
     const load = sound.instrumentId ? loads[sound.instrumentId] : undefined;
     if (!load) continue;
     const { voicing, responses } = setupOfTrack(records, track, load.instrument, sound.tried);
+    const moves = ownedBy(records, 'levelPoint', track.id);
     const context = {
       tempo,
       instrument: load.instrument,
@@ -31,6 +32,8 @@ export function planAll(): void {
       voicing,
       responses,
       audio: load.complete ? load.audio : undefined,
+      // Once a level has moved, that it rests has to be told as well.
+      moves: moves.length > 0 || before[track.id]?.context.moves ? moves : undefined,
     };
     const { part } = partOf(records, track.id);
     const known = before[track.id];

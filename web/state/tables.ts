@@ -5,9 +5,11 @@ import type { AnyRecord, Delta } from './diff.ts';
 export type Records = Readonly<Partial<Record<RecordKind, Table>>>;
 
 /** Field that says what a record of a kind belongs to; kinds without one belong to the document. */
-const OWNER_FIELD: Partial<Record<RecordKind, string>> = Object.fromEntries(
-  Object.entries(REFERENCES).map(([kind, fields]) => [kind, Object.keys(fields)[0]]),
-);
+const OWNER_FIELD: Partial<Record<RecordKind, string>> = {
+  ...Object.fromEntries(Object.entries(REFERENCES).map(([kind, fields]) => [kind, Object.keys(fields)[0]])),
+  // Of a track of another document.
+  levelPoint: 'trackId',
+};
 const EMPTY: readonly never[] = [];
 /** Changes of one list beyond which it is sorted anew instead of being mended place by place. */
 const MENDED = 64;

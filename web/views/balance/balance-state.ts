@@ -11,5 +11,8 @@ export function choose(trackId: string | undefined, positionId?: string): void {
   useChosen.setState({ trackId, positionId });
 }
 
+/** Whether rulers that are moved while the cue plays are recorded as moves of it. */
+export const useRiding = create<{ rides: boolean }>(() => ({ rides: false }));
+
 /** Whether the main surface shows levels or seats. */
 export const useSurface = create<{ surface: 'levels' | 'seating' }>(() => ({ surface: 'levels' }));

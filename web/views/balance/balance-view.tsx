@@ -1,3 +1,4 @@
+import { Circle } from 'lucide-react';
 import { useEffect } from 'react';
 import { usePageTitle } from '../../app/page-title.ts';
 import { cancelMeasuring, followBalance, measureAll, passageTicks, useBalance } from '../../sound/balance.ts';
@@ -9,7 +10,7 @@ import { useDocuments, useItem } from '../../state/documents.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
-import { choose, useChosen, useSurface } from './balance-state.ts';
+import { choose, useChosen, useRiding, useSurface } from './balance-state.ts';
 import { CellPane } from './cell-pane.tsx';
 import { Matrix } from './matrix.tsx';
 import { MixChoice } from './mix-choice.tsx';
@@ -41,6 +42,7 @@ export function BalanceView() {
         <h1 className="font-serif text-xl font-semibold">Balance</h1>
         <SurfaceChoice />
         <Measuring />
+        <RecordMoves mayEdit={mayEdit} />
         <div className="flex-1" />
         <MixChoice mayEdit={mayEdit} />
       </div>
@@ -81,6 +83,23 @@ export function BalanceView() {
         </Panes>
       </div>
     </div>
+  );
+}
+
+/** Rulers moved while the cue plays become moves of it. */
+function RecordMoves({ mayEdit }: { mayEdit: boolean }) {
+  const { rides } = useRiding();
+  return (
+    <Button
+      pressed={rides}
+      disabled={!mayEdit}
+      title="While this is pressed and the cue plays, levels that are moved are recorded as moves of the cue; the mix itself stays."
+      className="py-0"
+      onClick={() => useRiding.setState({ rides: !rides })}
+    >
+      <Circle size={11} aria-hidden className="text-warm" fill={rides ? 'currentColor' : 'none'} />
+      Record moves
+    </Button>
   );
 }
 

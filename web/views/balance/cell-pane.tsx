@@ -2,8 +2,9 @@ import { useEffect, useState } from 'react';
 import { TonePane } from '../../app/tone-pane.tsx';
 import { positionName } from '#core/catalogue/index.ts';
 import { figuresWithout, useBalance } from '../../sound/balance.ts';
-import { cellOf, changeCell } from '../../state/balance.ts';
+import { cellOf, changeCell, type Cell } from '../../state/balance.ts';
 import { beginGesture, endGesture, useDocuments, type Item } from '../../state/documents.ts';
+import { clearMoves, movesOf } from '../../state/level-moves.ts';
 import { Button } from '../../ui/button.tsx';
 import { decibels } from '../../ui/decibels.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
@@ -109,9 +110,37 @@ export function CellPane({
           }
         />
       ))}
+      <Moves cell={cell} mayEdit={mayEdit} />
       <TonePane track={track} positionId={positionId} mayEdit={mayEdit} />
       <WithoutIt track={track} positionId={positionId} />
     </>
+  );
+}
+
+/** How its level moves in the open cue. */
+function Moves({ cell, mayEdit }: { cell: Cell; mayEdit: boolean }) {
+  const curve = useDocuments((state) => movesOf(state.records, cell));
+  if (curve.length === 0)
+    return (
+      <p className="mt-2 text-xs text-ink-3">
+        Its level rests in this cue. Draw it in Cue (“level …” beside the curves), or press “Record moves” and
+        ride its ruler while it plays.
+      </p>
+    );
+  const values = curve.map(({ value }) => value);
+  return (
+    <p className="mt-2 text-xs text-ink-2">
+      Its level moves in this cue: {curve.length} {curve.length === 1 ? 'point' : 'points'},{' '}
+      {signed(Math.min(...values))} to {signed(Math.max(...values))} dB against the mix.{' '}
+      <button
+        type="button"
+        disabled={!mayEdit}
+        className="min-h-6 text-cool underline"
+        onClick={() => clearMoves(cell)}
+      >
+        Let it rest
+      </button>
+    </p>
   );
 }
 

@@ -1,10 +1,13 @@
 import { Slider } from 'radix-ui';
 import { useState, type KeyboardEvent } from 'react';
-import { beginGesture, endGesture, type Item } from '../../state/documents.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import { playheadTick } from '../../sound/playhead.ts';
+import { beginGesture, endGesture, useDocuments, type Item } from '../../state/documents.ts';
+import { endRide, movesOf, rideMove } from '../../state/level-moves.ts';
 import { changeCell, endCellGesture, moveCell, type Cell } from '../../state/balance.ts';
 import { decibels } from '../../ui/decibels.ts';
 import { toNumber } from '../../ui/ruler.tsx';
-import { choose, useChosen } from './balance-state.ts';
+import { choose, useChosen, useRiding } from './balance-state.ts';
 
 const [LOW, HIGH] = [-60, 12];
 /** Levels are drawn so that the upper half of the scale is what is used: −18 dB lies in its middle. */
@@ -29,7 +32,13 @@ export function CellRuler({
     ({ trackId, positionId }) => trackId === cell.trackId && positionId === cell.positionId,
   );
   const isOff = mix.muted || mix.levelDb <= LOW;
-  const move = (db: number) => moveCell(cell, db);
+  const moves = useDocuments((state) => movesOf(state.records, cell).length > 0);
+  // While moves are recorded, a hand moves the level at the playhead, and the mix stays.
+  const move = (db: number, gesture = false) => {
+    if (useRiding.getState().rides && usePerformance.getState().playing)
+      rideMove(cell, playheadTick(), db - mix.levelDb);
+    else moveCell(cell, db, gesture);
+  };
   const onKey = (event: KeyboardEvent) => {
     const size = event.shiftKey ? 0.1 : 1;
     const to: Record<string, number> = {
@@ -70,10 +79,11 @@ export function CellRuler({
         onKeyDown={mayEdit ? onKey : undefined}
         onPointerDownCapture={() => mayEdit && beginGesture(`Level of ${name}`)}
         onLostPointerCapture={() => {
+          endRide();
           endCellGesture();
           endGesture();
         }}
-        onValueChange={([value]) => moveCell(cell, Math.round(level(value) * 10) / 10, true)}
+        onValueChange={([value]) => move(Math.round(level(value) * 10) / 10, true)}
       >
         <Slider.Track className="absolute inset-x-0 top-[13px] block h-px bg-rule">
           <Slider.Range className={`absolute -top-px h-[3px] ${isOff ? 'bg-rule' : 'bg-cool'}`} />
@@ -85,11 +95,18 @@ export function CellRuler({
         />
         <Slider.Thumb
           aria-label={name}
-          aria-valuetext={mix.muted ? `muted, ${decibels(mix.levelDb)} dB` : `${decibels(mix.levelDb)} dB`}
+          aria-valuetext={
+            mix.muted
+              ? `muted, ${decibels(mix.levelDb)} dB`
+              : `${decibels(mix.levelDb)} dB${moves ? ', moves in this cue' : ''}`
+          }
           className="flex h-6 w-3 justify-center pt-[6px]"
         >
           <svg className="pointer-events-none block" width="7" height="10" aria-hidden>
-            <path d="M0 0H7V6L3.5 10L0 6Z" fill={isOff ? 'var(--ink-3)' : 'var(--ink)'} />
+            <path
+              d="M0 0H7V6L3.5 10L0 6Z"
+              fill={isOff ? 'var(--ink-3)' : moves ? 'var(--warm)' : 'var(--ink)'}
+            />
           </svg>
         </Slider.Thumb>
       </Slider.Root>

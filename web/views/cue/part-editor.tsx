@@ -1,13 +1,15 @@
 import { useEffect, useRef } from 'react';
+import { byNearness, positionName } from '#core/catalogue/index.ts';
 import { CONTROLLER } from '#core/music/index.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
-import { useList, type Item } from '../../state/documents.ts';
+import { useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
-import { CurveLane } from './editor/curve-lane.tsx';
+import { ControllerLane } from './editor/controller-lane.tsx';
+import { LevelLane } from './editor/level-lane.tsx';
 import { tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
 import { MarkLine } from './editor/mark-line.tsx';
 import { NoteCanvas } from './editor/note-canvas.tsx';
@@ -27,6 +29,10 @@ const VIBRATO = [
 export function PartEditor({ track }: { track: Item<'track'> }) {
   const playhead = useRef<HTMLDivElement>(null);
   const [area, { width }] = useSize<HTMLDivElement>();
+  const mixes = useOwnedBy('positionMix', track.id);
+  const positions = mixes.map(({ positionId }) => positionId).sort(byNearness);
+  const levelOf = useEditor((state) => state.levelOf);
+  const shown = levelOf !== undefined && positions.includes(levelOf) ? levelOf : undefined;
   useFrame(() => {
     const element = playhead.current;
     if (!element) return;
@@ -38,17 +44,23 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
   });
   return (
-    <div className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)] grid-rows-[22px_26px_minmax(0,1fr)_58px_58px]">
+    <div
+      className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
+      style={{ gridTemplateRows: `22px 26px minmax(0,1fr) 58px 58px ${shown ? '58px' : '0px'}` }}
+    >
       <div className="border-r border-b border-rule" />
-      <div ref={area} className="relative row-span-5 grid min-w-0 grid-rows-subgrid">
+      <div ref={area} className="relative row-span-6 grid min-w-0 grid-rows-subgrid">
         <BarLine />
         <MarkLine track={track} />
         <NoteCanvas track={track} />
         <div className="border-t border-rule">
-          <CurveLane track={track} controller={CONTROLLER.dynamics} name="Dynamics" words={DYNAMICS} />
+          <ControllerLane track={track} controller={CONTROLLER.dynamics} name="Dynamics" words={DYNAMICS} />
         </div>
         <div className="border-t border-rule">
-          <CurveLane track={track} controller={CONTROLLER.vibrato} name="Vibrato" words={VIBRATO} />
+          <ControllerLane track={track} controller={CONTROLLER.vibrato} name="Vibrato" words={VIBRATO} />
+        </div>
+        <div className={shown ? 'border-t border-rule' : ''}>
+          {shown && <LevelLane track={track} positionId={shown} />}
         </div>
         <div
           ref={playhead}
@@ -63,7 +75,31 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       <div className="border-r border-b border-rule-soft pt-1 pl-3 text-xs text-ink-3">Marks</div>
       <KeyNames />
       <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Dynamics</div>
-      <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Vibrato</div>
+      <div className="border-t border-r border-rule pt-1.5 pl-3">
+        <span className="font-semibold">Vibrato</span>
+        <select
+          aria-label="Position whose level moves"
+          title="Shows the level of a microphone position over the cue, to draw it."
+          className="mt-1 -ml-1 block w-[72px] min-h-6 rounded-sm border border-rule bg-raised text-xs text-ink-2"
+          value={shown ?? ''}
+          onChange={(event) => useEditor.setState({ levelOf: event.target.value || undefined })}
+        >
+          <option value="">level …</option>
+          {positions.map((id) => (
+            <option key={id} value={id}>
+              {positionName(id)}
+            </option>
+          ))}
+        </select>
+      </div>
+      <div className={`overflow-hidden border-r border-rule ${shown ? 'border-t pt-1.5 pl-3' : ''}`}>
+        {shown && (
+          <>
+            <span className="font-semibold">{positionName(shown)}</span>
+            <span className="block text-xs text-ink-3">level</span>
+          </>
+        )}
+      </div>
     </div>
   );
 }

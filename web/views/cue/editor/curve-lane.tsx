@@ -1,39 +1,60 @@
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { controllerRest, curveOf, curveValue, thinCurve } from '#core/music/index.ts';
-import { useDocuments, type Item } from '../../../state/documents.ts';
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { curveValue, thinCurve, type CurvePoint } from '#core/music/index.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
-import { partOf } from '../../../state/cue.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
 import { fitCanvas, inksOf } from './paint.ts';
-import { removePoint, replacePoints, setPoint } from './part-edits.ts';
 
-/** Drawn lines are thinned to points that stay within this many controller steps of the hand. */
+/** Drawn lines are thinned to points that stay within so many 127ths of the scale of the hand. */
 const TOLERANCE = 1.2;
 
 interface CurveLaneProps {
-  track: Item<'track'>;
-  controller: number;
   name: string;
+  /** In time order. */
+  curve: readonly CurvePoint[];
+  low: number;
+  high: number;
+  /** Where it stands without points. */
+  rest: number;
+  /** Where it stands before its first point: there, unless given. */
+  before?: number;
   /** Words beside the scale, from high to low. */
   words: readonly { value: number; text: string }[];
+  /** A value for those who do not see it. */
+  spoken: (value: number) => string;
+  /** One step of the arrow keys; Shift makes it a fifth. */
+  step: number;
+  onDraw: (line: readonly { tick: number; value: number }[]) => void;
+  onSet: (tick: number, value: number) => void;
+  onRemove: (tick: number) => void;
 }
 
-/** One controller of a part as a curve over time: drawn with the pointer, or point by point with the keyboard. */
-export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
+/** A value over time: drawn with the pointer, or point by point with the keyboard. */
+export function CurveLane({
+  name,
+  curve,
+  low,
+  high,
+  rest: resting,
+  before,
+  words,
+  spoken,
+  step: keyStep,
+  onDraw,
+  onSet,
+  onRemove,
+}: CurveLaneProps) {
   const [frame, { width, height }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const points = useDocuments((state) => partOf(state.records, track.id).part.points);
   const view = useEditor();
   const theme = useTheme((state) => state.theme);
   const mayEdit = useMayEdit();
   const [drawn, setDrawn] = useState<{ tick: number; value: number }[]>();
   const [focused, setFocused] = useState(false);
   const rest = usePerformance((state) => state.restTick);
-  const curve = useMemo(() => curveOf(points, controller), [points, controller]);
-  const toY = (value: number) => 4 + (1 - value / 127) * (height - 8);
+  const toY = (value: number) => 4 + (1 - (value - low) / (high - low)) * (height - 8);
 
   useEffect(() => {
     const element = canvas.current;
@@ -52,8 +73,13 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
         ]
       : curve;
     context.beginPath();
-    const at = (tick: number) => curveValue(line as typeof curve, tick, controllerRest(controller));
+    const at = (tick: number) =>
+      before !== undefined && line.length > 0 && tick < line[0].tick
+        ? before
+        : curveValue(line as typeof curve, tick, resting);
     context.moveTo(0, toY(at(xToTick(0))));
+    if (before !== undefined && line.length > 0 && tickToX(line[0].tick) > 0)
+      context.lineTo(tickToX(line[0].tick), toY(before));
     for (const point of line) {
       const x = tickToX(point.tick);
       if (x >= 0 && x <= width) context.lineTo(x, toY(point.value));
@@ -94,10 +120,10 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
 
   const pointAt = (event: PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
-    const value = (1 - (event.clientY - box.top - 4) / (height - 8)) * 127;
+    const value = low + (1 - (event.clientY - box.top - 4) / (height - 8)) * (high - low);
     return {
       tick: Math.max(0, Math.round(xToTick(event.clientX - box.left))),
-      value: Math.min(127, Math.max(0, value)),
+      value: Math.min(high, Math.max(low, value)),
     };
   };
   const extend = (
@@ -120,26 +146,22 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
   };
   const onUp = () => {
     if (drawn) {
-      const line = thinCurve(drawn, TOLERANCE);
-      replacePoints(
-        track.id,
-        controller,
-        line.length === 1 ? [{ ...line[0], tick: snap(line[0].tick) }] : line,
-      );
+      const line = thinCurve(drawn, ((high - low) / 127) * TOLERANCE);
+      onDraw(line.length === 1 ? [{ ...line[0], tick: snap(line[0].tick) }] : line);
     }
     setDrawn(undefined);
   };
   const onKey = (event: KeyboardEvent) => {
     const { gridTicks } = useEditor.getState();
-    const value = curveValue(curve, rest, controllerRest(controller));
-    const step = event.shiftKey ? 1 : 5;
+    const value = curveValue(curve, rest, resting);
+    const step = event.shiftKey ? keyStep / 5 : keyStep;
     const acts: Record<string, () => void> = {
       ArrowLeft: () => usePerformance.setState({ restTick: Math.max(0, snap(rest) - gridTicks) }),
       ArrowRight: () => usePerformance.setState({ restTick: snap(rest) + gridTicks }),
-      ArrowUp: () => mayEdit && setPoint(track.id, controller, rest, value + step),
-      ArrowDown: () => mayEdit && setPoint(track.id, controller, rest, value - step),
-      Delete: () => mayEdit && removePoint(track.id, controller, rest),
-      Backspace: () => mayEdit && removePoint(track.id, controller, rest),
+      ArrowUp: () => mayEdit && onSet(rest, Math.min(high, value + step)),
+      ArrowDown: () => mayEdit && onSet(rest, Math.max(low, value - step)),
+      Delete: () => mayEdit && onRemove(rest),
+      Backspace: () => mayEdit && onRemove(rest),
     };
     if (!(event.key in acts)) return;
     event.preventDefault();
@@ -156,7 +178,7 @@ export function CurveLane({ track, controller, name, words }: CurveLaneProps) {
         ref={canvas}
         tabIndex={0}
         role="application"
-        aria-label={`${name} curve, ${curve.length} points. At the playhead ${Math.round(curveValue(curve, rest, controllerRest(controller)))} of 127.`}
+        aria-label={`${name} curve, ${curve.length} points. At the playhead ${spoken(curveValue(curve, rest, resting))}.`}
         style={{ width, height }}
         className="block cursor-crosshair touch-none"
         onFocus={() => setFocused(true)}

@@ -12,6 +12,8 @@ interface EditorState {
   /** Ids of selected notes. */
   selection: ReadonlySet<string>;
   markId: string | undefined;
+  /** Position whose level is shown as a curve; none unless given. */
+  levelOf?: string | undefined;
 }
 
 /** Pixels of a tick as the editor opens. */

@@ -1,0 +1,37 @@
+import { useMemo } from 'react';
+import { controllerRest, curveOf } from '#core/music/index.ts';
+import { partOf } from '../../../state/cue.ts';
+import { useDocuments, type Item } from '../../../state/documents.ts';
+import { CurveLane } from './curve-lane.tsx';
+import { removePoint, replacePoints, setPoint } from './part-edits.ts';
+
+/** One controller of a part as a curve over time. */
+export function ControllerLane({
+  track,
+  controller,
+  name,
+  words,
+}: {
+  track: Item<'track'>;
+  controller: number;
+  name: string;
+  words: readonly { value: number; text: string }[];
+}) {
+  const points = useDocuments((state) => partOf(state.records, track.id).part.points);
+  const curve = useMemo(() => curveOf(points, controller), [points, controller]);
+  return (
+    <CurveLane
+      name={name}
+      curve={curve}
+      low={0}
+      high={127}
+      rest={controllerRest(controller)}
+      words={words}
+      spoken={(value) => `${Math.round(value)} of 127`}
+      step={5}
+      onDraw={(line) => replacePoints(track.id, controller, line)}
+      onSet={(tick, value) => setPoint(track.id, controller, tick, value)}
+      onRemove={(tick) => removePoint(track.id, controller, tick)}
+    />
+  );
+}
