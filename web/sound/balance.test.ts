@@ -226,6 +226,40 @@ describe('measuring', () => {
     expect(await balance.solveFor('gone', { loudness: 0 }, { hall: false, width: false })).toBeUndefined();
   });
 
+  it('knows its true peak, brings it to a side, and what another mix would make of it', async () => {
+    await balance.measureAll();
+    const before = section('a');
+    // A sine of 0.2 in both channels, loudest at its crests.
+    expect(before.truePeakDb).toBeCloseTo(20 * Math.log10(0.2), 1);
+    expect(before.figures?.correlation).toBeCloseTo(1, 3);
+    const seated = await balance.seatFor('a', { depthDb: 3, balanceDb: 5, lateMs: 8 }, true);
+    expect(seated).toMatchObject({ depth: undefined, balance: { isMet: true } });
+    expect(seated?.balance.before).toBeCloseTo(0, 6);
+    expect(seated?.mix.positions.close.delayMs).toBe(8);
+    expect(await balance.seatFor('gone', { depthDb: 3, balanceDb: 5, lateMs: 8 }, true)).toBeUndefined();
+    expect(await balance.seatFor('b', { depthDb: 3, balanceDb: 5, lateMs: 8 }, true)).toBeUndefined();
+    const close = { ...position('a', 'close'), levelDb: -3 };
+    const kept = { id: 'a', name: 'A', gainDb: -4, pan: 0, hallSendDb: -60, positions: { close }, bands: [] };
+    const there = await balance.figuresAs('a', kept as never);
+    expect((there?.loudness ?? 0) - (before.figures?.loudness ?? 0)).toBeCloseTo(-7, 1);
+  });
+
+  it('does not measure anew what waits longer as a whole', async () => {
+    write({ positionMix: [position('a', 'close'), position('a', 'far'), position('b', 'close')] });
+    await balance.measureAll();
+    made.requests = [];
+    write({
+      positionMix: [
+        position('a', 'close', { delayMs: 9 }),
+        position('a', 'far', { delayMs: 9 }),
+        position('b', 'close'),
+      ],
+    });
+    await vi.waitFor(() => expect(made.requests).toContain('figures'));
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    expect(made.requests).not.toContain('measure');
+  });
+
   it('adds sections up by their powers, and hears a mix trimmed without measuring it otherwise', async () => {
     expect(balance.wholeLoudness({})).toBe(-Infinity);
     await balance.measureAll();

@@ -1,5 +1,14 @@
 import { create } from 'zustand';
-import type { Aims, Freedom, HallPower, LightMix, Proposal, SeatAims, Seated } from '#core/balance/index.ts';
+import type {
+  Aims,
+  Freedom,
+  HallPower,
+  KeptTrack,
+  LightMix,
+  Proposal,
+  SeatAims,
+  Seated,
+} from '#core/balance/index.ts';
 import { articulationTerm } from '#core/catalogue/index.ts';
 import type { ApartOrder } from '#core/deliver/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
@@ -375,6 +384,12 @@ export function lightMixOf(trackId: string, most: 1 | 2): Promise<LightMix | und
   return mix
     ? ask<'light'>(trackId, () => ({ kind: 'light', trackId, mix, most }))
     : Promise.resolve(undefined);
+}
+
+/** Figures of a measured track as another mix would have it; its delays and tone are those it was measured with. */
+export function figuresAs(trackId: string, kept: KeptTrack): Promise<SectionFigures | undefined> {
+  const { gainDb, pan, hallSendDb, positions } = kept;
+  return figuresOf(trackId, { gainDb, pan, hallSendDb, muted: false, positions });
 }
 
 /** Figures of a track without one of its positions. */

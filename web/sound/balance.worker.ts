@@ -25,9 +25,10 @@ import {
   type Seated,
 } from '#core/balance/index.ts';
 import { renderApart, type ApartOrder } from '#core/deliver/index.ts';
+import { LoudnessMeter } from '#core/dsp/index.ts';
 import { SoundMemory } from '#core/engine/index.ts';
 import { spectrumOf, thirdOctavesOf } from '#core/measure/index.ts';
-import { PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
+import { balanceGains, levelGain, PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import type { SharedRoom } from './page-memory.ts';
 
@@ -61,6 +62,8 @@ export interface SectionMeasured {
   positions: Record<string, PositionMeasured>;
   comb: Comb;
   repair: Repair | undefined;
+  /** True peak of its mix when it was measured, without the hall, dBTP. */
+  truePeakDb: number;
 }
 
 /** Figures of a mix, and where it stands between near and far. */
@@ -145,6 +148,7 @@ function measure({ trackId, passage, notes, mix, hall, shared }: MeasureOrder): 
       positions: {},
       comb: { notches: [], lossDb: 0 },
       repair: undefined,
+      truePeakDb: -Infinity,
     };
   }
   const arrivals = arrivalsOf(apart);
@@ -159,7 +163,18 @@ function measure({ trackId, passage, notes, mix, hall, shared }: MeasureOrder): 
     positions: Object.fromEntries(forms.ids.map((id) => [id, positionOf(forms, apart, mix, id)])),
     comb: combOf(apart, mix),
     repair: repairOf(apart, mix, arrivals),
+    truePeakDb: truePeakOf(apart, mix),
   };
+}
+
+function truePeakOf(apart: Apart, mix: TrackMix): number {
+  const [left, right] = mixDown(apart, mix);
+  const balance = balanceGains(mix.pan);
+  const gain = levelGain(mix.gainDb);
+  const meter = new LoudnessMeter(ENGINE_RATE, true);
+  const scaled = (side: Float32Array, by: number) => side.map((value) => value * by);
+  meter.process(scaled(left, gain * balance.left), scaled(right, gain * balance.right), 0, left.length);
+  return meter.truePeakDb;
 }
 
 function positionOf(forms: SectionForms, apart: Apart, mix: TrackMix, id: string): PositionMeasured {

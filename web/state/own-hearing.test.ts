@@ -1,6 +1,13 @@
 import { localStorageFake } from '../testing/browser.ts';
 import { beforeEach, describe, expect, it } from 'vitest';
-import { clearOwnHearing, openOwnHearing, toggleOwnHearing, useOwnHearing } from './own-hearing.ts';
+import {
+  clearOwnHearing,
+  isCellAlone,
+  openOwnHearing,
+  toggleCellAlone,
+  toggleOwnHearing,
+  useOwnHearing,
+} from './own-hearing.ts';
 
 const now = () => {
   const { muted, soloed } = useOwnHearing.getState();
@@ -31,6 +38,19 @@ describe('what I mute and hear alone', () => {
     clearOwnHearing();
     openOwnHearing('ada', 't');
     expect(now()).toEqual([[], []]);
+  });
+  it('may be one position of one track, in place of what was heard alone before', () => {
+    openOwnHearing('ada', 't');
+    toggleOwnHearing('soloed', 'b');
+    toggleCellAlone('a', 'close');
+    expect(isCellAlone(useOwnHearing.getState(), 'a', 'close')).toBe(true);
+    expect(isCellAlone(useOwnHearing.getState(), 'a', 'far')).toBe(false);
+    toggleCellAlone('b', 'close');
+    expect(now()[1]).toEqual(['b']);
+    expect(isCellAlone(useOwnHearing.getState(), 'a', 'close')).toBe(false);
+    toggleCellAlone('b', 'close');
+    expect(now()[1]).toEqual([]);
+    expect(useOwnHearing.getState().positions?.size).toBe(0);
   });
   it('is nothing where something else was kept', () => {
     for (const text of ['not json', 'null', '5', '{"muted":7,"soloed":[1,"b"]}']) {

@@ -35,6 +35,21 @@ export function togglePositionAlone(positionId: string): void {
   useOwnHearing.setState({ positions });
 }
 
+/** Hears one position of one track alone, or everything again when it is the one that is heard. */
+export function toggleCellAlone(trackId: string, positionId: string): void {
+  const isAlone = isCellAlone(useOwnHearing.getState(), trackId, positionId);
+  useOwnHearing.setState({
+    soloed: new Set(isAlone ? [] : [trackId]),
+    positions: new Set(isAlone ? [] : [positionId]),
+  });
+  keep();
+}
+
+/** Whether one position of one track is heard alone. */
+export function isCellAlone({ soloed, positions }: OwnHearing, trackId: string, positionId: string): boolean {
+  return soloed.size === 1 && soloed.has(trackId) && positions?.size === 1 && positions.has(positionId);
+}
+
 /** Hears everything again. */
 export function clearOwnHearing(): void {
   useOwnHearing.setState({ muted: new Set(), soloed: new Set(), positions: new Set() });

@@ -81,7 +81,7 @@ export function Ruler(props: RulerProps) {
         <span className="flex items-baseline">
           <input
             aria-label={`${label}, typed`}
-            className={`h-6 ${compact ? 'w-11' : 'w-14'} rounded-sm border border-transparent bg-transparent px-0.5 text-right font-semibold hover:border-rule focus:border-rule focus:bg-raised`}
+            className={`h-6 ${format(value).length > 5 ? 'w-16' : compact ? 'w-12' : 'w-14'} rounded-sm border border-transparent bg-transparent px-0.5 text-right font-semibold hover:border-rule focus:border-rule focus:bg-raised`}
             value={typed ?? format(value)}
             disabled={disabled}
             onFocus={(event) => event.target.select()}

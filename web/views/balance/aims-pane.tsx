@@ -1,10 +1,11 @@
 import { useState } from 'react';
 import { naturalId } from '#api/index.ts';
-import type { Aims, Proposal, Reached } from '#core/balance/index.ts';
-import { solveFor, useBalance } from '../../sound/balance.ts';
+import { toast } from 'sonner';
+import { readMix, type Aims, type MixFigures, type Proposal, type Reached } from '#core/balance/index.ts';
+import { figuresAs, solveFor, useBalance } from '../../sound/balance.ts';
 import { takeMix } from '../../state/balance.ts';
 import { orderedTracks } from '../../state/cue.ts';
-import { edit, useDocuments, useOwnedBy, type Item } from '../../state/documents.ts';
+import { edit, useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
@@ -26,6 +27,8 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
   const [found, setFound] = useState<Proposal>();
   const [hall, setHall] = useState(true);
   const [width, setWidth] = useState(false);
+  const snapshots = useList('snapshot');
+  const keptMixes = useList('keptMix');
   const templateId = useDocuments((state) => state.templateId);
   const set = (label: string, fields: Partial<Item<'aim'>>) => {
     setFound(undefined);
@@ -46,12 +49,20 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
     if (wanted !== null && wanted !== undefined) aims[name] = wanted;
   }
   const others = tracks.filter(({ id }) => id !== track.id && sections[id]?.figures);
-  const takeFrom = (id: string) => {
-    const from = sections[id]?.figures;
+  const mixes = [
+    ...snapshots.map(({ slot, mix }) => ({ id: `mix ${slot}`, name: `as in mix ${slot}`, mix })),
+    ...keptMixes.map(({ id, name, mix }) => ({ id, name: `as in “${name}”`, mix })),
+  ];
+  const takeFrom = async (id: string) => {
+    const kept = mixes.find((one) => one.id === id);
+    const from = kept ? await figuresInMix(track, kept.mix) : sections[id]?.figures;
     if (!from) return;
     const rounded = (value: number | undefined) =>
       value === undefined || !Number.isFinite(value) ? null : Math.round(value * 10) / 10;
-    set('Aims from another section', { depthDb: rounded(from.depthDb), sideDb: rounded(from.sideDb) });
+    const fields = { depthDb: rounded(from.depthDb), sideDb: rounded(from.sideDb) };
+    // Another section may be louder or softer; the same one in another mix is meant as loud as it was there.
+    if (kept) set('Aims from a kept mix', { ...fields, loudnessDb: rounded(from.loudness) });
+    else set('Aims from another section', fields);
   };
   return (
     <>
@@ -71,15 +82,16 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
           />
         ))}
       </div>
-      {others.length > 0 && (
+      {others.length + mixes.length > 0 && (
         <Choice
           label="As"
           className="mt-1.5"
           value=""
           disabled={!mayEdit}
-          onChange={(event) => takeFrom(event.target.value)}
+          onChange={(event) => void takeFrom(event.target.value)}
           options={[
-            { value: '', text: 'another section …' },
+            { value: '', text: 'another section or mix …' },
+            ...mixes.map(({ id, name }) => ({ value: id, text: name })),
             ...others.map(({ id, name }) => ({ value: id, text: name })),
           ]}
         />
@@ -121,6 +133,14 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
       )}
     </>
   );
+}
+
+/** What a kept mix makes of a section; undefined when it says nothing of it. */
+async function figuresInMix({ id, name }: Item<'track'>, mix: string): Promise<MixFigures | undefined> {
+  const tracks = readMix(mix)?.tracks;
+  const own = tracks?.find((one) => one.id === id) ?? tracks?.find((one) => one.name === name);
+  if (!own) toast(`That mix says nothing of ${name}.`);
+  return own && figuresAs(id, own);
 }
 
 const NAMES = { loudness: 'Loudness', depthDb: 'Depth', sideDb: 'Width' } as const;

@@ -5,6 +5,7 @@ import { figuresWithout, useBalance } from '../../sound/balance.ts';
 import { cellOf, changeCell, type Cell } from '../../state/balance.ts';
 import { beginGesture, endGesture, useDocuments, type Item } from '../../state/documents.ts';
 import { clearMoves, movesOf } from '../../state/level-moves.ts';
+import { isCellAlone, toggleCellAlone, useOwnHearing } from '../../state/own-hearing.ts';
 import { Button } from '../../ui/button.tsx';
 import { decibels } from '../../ui/decibels.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
@@ -73,6 +74,7 @@ export function CellPane({
 }) {
   const cell = { trackId: track.id, positionId };
   const mix = useDocuments((state) => cellOf(state.records, cell));
+  const isAlone = useOwnHearing((state) => isCellAlone(state, track.id, positionId));
   if (!mix) return null;
   const name = positionName(positionId);
   return (
@@ -93,6 +95,13 @@ export function CellPane({
           onClick={() => changeCell(cell, `Polarity of ${name}`, { inverted: !mix.inverted })}
         >
           Polarity
+        </Button>
+        <Button
+          pressed={isAlone}
+          title="Hears these microphones of this section alone. Nobody else hears it."
+          onClick={() => toggleCellAlone(track.id, positionId)}
+        >
+          Alone
         </Button>
       </div>
       {SETTINGS.map(({ field, scale, ...ruler }) => (

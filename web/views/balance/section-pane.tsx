@@ -31,6 +31,10 @@ export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit:
         <>
           <GroupTitle>What was measured</GroupTitle>
           <Positions trackId={track.id} />
+          <p className="mt-1 text-xs text-ink-2">
+            {section.figures && `Sides correlate by ${signed(section.figures.correlation, 2)}. `}
+            True peak {signed(section.truePeakDb)} dBTP when it was measured, without the hall.
+          </p>
           <Combing track={track} mayEdit={mayEdit} />
           <AimsPane track={track} mayEdit={mayEdit} />
           <Light track={track} mayEdit={mayEdit} />
