@@ -9,3 +9,4 @@ export * from './kept-mix.ts';
 export * from './comb.ts';
 export * from './cover.ts';
 export * from './seat.ts';
+export * from './fit-room.ts';

@@ -81,15 +81,19 @@ const ROUNDS = 40;
  * than half a decibel are left out. The mean of the curve is not made good: that is level, not tone.
  * @param hertz frequencies of the curve, and `wantedDb` what is to be added there
  * @param weights how much each point counts; 0 where nothing was heard
+ * @param staying how much a decibel of a band costs against one of the curve: 0 follows it as closely as it can, more leaves out what
+ * little is gained by
  */
 export function fitEq(
   hertz: readonly number[],
   wantedDb: readonly number[],
   weights: readonly number[],
   rate: number,
+  staying = 0,
 ): EqBand[] {
   const total = weights.reduce((sum, value) => sum + value, 0);
   if (!(total > 0)) return [];
+  const cost = staying * total;
   const mean = wantedDb.reduce((sum, value, i) => sum + value * weights[i], 0) / total;
   let left = wantedDb.map((value) => value - mean);
   const grid = (from: number, to: number, count: number) =>
@@ -107,9 +111,15 @@ export function fitEq(
       const unit = hertz.map((hz) => eqResponseDb({ ...slot, hertz: place, gainDb: 1 }, hz, rate));
       const xy = unit.reduce((sum, value, i) => sum + weights[i] * value * left[i], 0);
       const xx = unit.reduce((sum, value, i) => sum + weights[i] * value * value, 0);
-      const band = { shape: slot.shape, q: slot.q, hertz: place, gainDb: clamp(xy / xx, -MOST_DB, MOST_DB) };
+      const band = {
+        shape: slot.shape,
+        q: slot.q,
+        hertz: place,
+        gainDb: clamp(xy / (xx + cost), -MOST_DB, MOST_DB),
+      };
       const rest = left.map((value, i) => value - eqResponseDb(band, hertz[i], rate));
-      const error = rest.reduce((sum, value, i) => sum + weights[i] * value * value, 0);
+      const error =
+        rest.reduce((sum, value, i) => sum + weights[i] * value * value, 0) + cost * band.gainDb ** 2;
       if (!best || error < best.error) best = { band, rest, error };
     }
     if (best) left = best.rest;
@@ -121,7 +131,7 @@ export function fitEq(
       const unit = hertz.map((hz) => eqResponseDb({ ...band, gainDb: 1 }, hz, rate));
       const xy = unit.reduce((sum, value, i) => sum + weights[i] * value * (left[i] + shape[i]), 0);
       const xx = unit.reduce((sum, value, i) => sum + weights[i] * value * value, 0);
-      const next = clamp(xy / xx, -MOST_DB, MOST_DB);
+      const next = clamp(xy / (xx + cost), -MOST_DB, MOST_DB);
       left = left.map(
         (value, i) => value + shape[i] - eqResponseDb({ ...band, gainDb: next }, hertz[i], rate),
       );

@@ -7,6 +7,7 @@ import {
   columnsOf,
   copyMixTo,
   endCellGesture,
+  fitTrackToRoom,
   isLinked,
   keepIn,
   keepNamed,
@@ -214,5 +215,27 @@ describe('mixes', () => {
     ).toEqual(['a', 'b', 'h']);
     undo();
     expect([level('b'), shown('eqBand').length]).toEqual([0, 1]);
+  });
+});
+
+describe('a section that is fitted into a room', () => {
+  it('gets tone of its positions beside what it had, and its mix, as one step', () => {
+    const bands = [{ shape: 'high shelf' as const, hertz: 4000, gainDb: -3, q: 0.6 }];
+    const { records } = useDocuments.getState();
+    const kept = presentMix(records).tracks[0];
+    const mix = { ...kept, muted: false, hallSendDb: -9 };
+    fitTrackToRoom('a', [{ positionId: 'close', bands }], mix, 'Fit');
+    expect(
+      shown('eqBand')
+        .map(({ positionId, gainDb }) => [positionId, gainDb])
+        .sort(),
+    ).toEqual([
+      ['close', -3],
+      ['close', 2],
+    ]);
+    expect(shown('track').find(({ id }) => id === 'a')?.hallSendDb).toBe(-9);
+    undo();
+    expect(shown('eqBand')).toHaveLength(1);
+    expect(shown('track').find(({ id }) => id === 'a')?.hallSendDb).toBe(-14);
   });
 });

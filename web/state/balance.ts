@@ -1,7 +1,7 @@
 import { naturalId, type Slot } from '#api/index.ts';
 import { byNearness, positionName, type Family } from '#core/catalogue/index.ts';
 import { readMix, writeMix, type KeptMix, type KeptTrack } from '#core/balance/index.ts';
-import type { TrackMix } from '#core/mixing/index.ts';
+import type { EqBand, TrackMix } from '#core/mixing/index.ts';
 import { clamp } from '#core/units/index.ts';
 import { orderedTracks } from './cue.ts';
 import type { Edit } from './diff.ts';
@@ -135,6 +135,24 @@ export function setLevels(
 /** Takes a mix that was proposed for a track, as one step. */
 export function takeMix(trackId: string, mix: TrackMix, label: string): void {
   edit(label, mixEdits(useDocuments.getState().records, trackId, mix));
+}
+
+/** Adds tone to positions of a track and takes a mix for it, as one step. */
+export function fitTrackToRoom(
+  trackId: string,
+  fits: readonly { positionId: string; bands: readonly EqBand[] }[],
+  mix: TrackMix | undefined,
+  label: string,
+): void {
+  const tone = fits.flatMap(({ positionId, bands }) =>
+    bands.map((band): Edit => ({
+      kind: 'eqBand',
+      id: crypto.randomUUID(),
+      op: 'add',
+      fields: { ...band, trackId, positionId, active: true },
+    })),
+  );
+  edit(label, [...(mix ? mixEdits(useDocuments.getState().records, trackId, mix) : []), ...tone]);
 }
 
 /** Edits that bring a track to a mix; its tone stays. */

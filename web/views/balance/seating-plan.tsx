@@ -26,6 +26,7 @@ const FINE_METRES = 0.05;
 /** A label has room for so many signs a metre. */
 const SIGNS_PER_METRE = 5.2;
 const LINE = 0.4;
+const THERE_METRES = 0.6;
 
 /** The orchestra from above: seats that are asked for, where sections are heard now, and how near or far they can come. */
 export function SeatingPlan({ mayEdit }: { mayEdit: boolean }) {
@@ -111,7 +112,8 @@ export function SeatingPlan({ mayEdit }: { mayEdit: boolean }) {
               tabIndex={0}
               aria-pressed={isChosen}
               aria-label={`${text}: ${where}`}
-              className={`group outline-none ${mayEdit ? 'cursor-grab' : 'cursor-pointer'} touch-none`}
+              style={{ outline: 'none' }}
+              className={`group ${mayEdit ? 'cursor-grab' : 'cursor-pointer'} touch-none`}
               onKeyDown={onKey(place)}
               onPointerDown={(event) => {
                 choose(first.id);
@@ -230,7 +232,7 @@ function Walls({ hall, listener }: { hall: ReturnType<typeof wallsOf>; listener:
       {[4, 8, 12].map((metres) => (
         <g key={metres}>
           <path
-            d={sectorPath({ x: 0, y: 0 }, metres, metres, 80)}
+            d={sectorPath({ x: 0, y: 0 }, metres, metres, metres > 10 ? 58 : 75)}
             fill="none"
             stroke="var(--rule)"
             strokeWidth="0.03"
@@ -280,17 +282,22 @@ function HeardAt({
     const { x, y } = seatAt(direction, Math.min(30, metresAt(depthDb, hall)), listener);
     return { x, y: -y };
   };
-  const now = pointAt(azimuth, figures.depthDb);
+  const heard = pointAt(azimuth, figures.depthDb);
+  // Where it is heard at its seat, it is told below its name.
+  const isThere = Math.hypot(heard.x - place.x, heard.y + place.y) < THERE_METRES;
+  const now = isThere ? { x: place.x, y: -place.y + 0.34 } : heard;
   const [near, far] = (figures.reach ?? []).map((depthDb) => pointAt(azimuthOf(place, listener), depthDb));
   return (
     <g className="pointer-events-none">
-      <path
-        d={`M${place.x} ${-place.y}L${now.x} ${now.y}`}
-        stroke="var(--warm)"
-        strokeWidth={isChosen ? 0.05 : 0.02}
-        strokeDasharray="0.14 0.12"
-        opacity={isChosen ? 1 : 0.55}
-      />
+      {!isThere && (
+        <path
+          d={`M${place.x} ${-place.y}L${now.x} ${now.y}`}
+          stroke="var(--warm)"
+          strokeWidth={isChosen ? 0.05 : 0.02}
+          strokeDasharray="0.14 0.12"
+          opacity={isChosen ? 1 : 0.55}
+        />
+      )}
       <path
         d={`M${now.x - 0.17} ${now.y}l0.17 -0.17l0.17 0.17l-0.17 0.17Z`}
         fill="var(--sheet)"

@@ -11,6 +11,7 @@ import { Button } from '../../ui/button.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { AimsPane } from './aims-pane.tsx';
 import { lufs, signed } from './figures.ts';
+import { RoomPane } from './room-pane.tsx';
 import { SeatPane } from './seat-pane.tsx';
 
 /** One section: its level and send, what was measured of its positions, its aims. */
@@ -37,6 +38,7 @@ export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit:
           </p>
           <Combing track={track} mayEdit={mayEdit} />
           <AimsPane track={track} mayEdit={mayEdit} />
+          <RoomPane track={track} mayEdit={mayEdit} />
           <Light track={track} mayEdit={mayEdit} />
         </>
       )}
