@@ -52,6 +52,21 @@ describe('a section in the room of others', () => {
     expect(fitToRoom(dull, flat, ORDER)).toEqual([]);
   });
 
+  it('is told by what is heard alone, however much of the others is missing', () => {
+    // One of the others holds nothing above 2 kHz: there the rest of them tell.
+    const dull = section(4, { far: (hertz) => (hertz > 2000 ? -90 : -Math.log2(hertz / 1000)) });
+    const others = [section(1, { far: slope(-1) }), dull];
+    const [fit] = fitToRoom(section(9, { far: slope(0.5) }), others, ORDER);
+    const alone = fitToRoom(section(9, { far: slope(0.5) }), [others[0]], ORDER)[0];
+    const treble = (one: typeof fit) => one.bands.find(({ shape }) => shape === 'high shelf')?.gainDb ?? 0;
+    expect(Math.abs(treble(fit) - treble(alone))).toBeLessThan(2);
+    // 26 bands a third of an octave apart, 1.5 dB an octave: 1.5 · log2(10^0.1) · √((26² − 1) / 12).
+    expect(alone.beforeDb).toBeCloseTo(3.737, 2);
+    // Where all that is known lies to one side, its mean is level and no tone.
+    const low = section(5, { far: (hertz) => (hertz > 800 ? -90 : -9) });
+    expect(fitToRoom(section(9, { far: () => 0 }), [low], ORDER)).toEqual([]);
+  });
+
   it('is nothing where nothing can be compared', () => {
     expect(fitToRoom(section(9, { far: slope(1) }), [], ORDER)).toEqual([]);
     expect(fitToRoom({ positions: {} }, rest, ORDER)).toEqual([]);

@@ -50,6 +50,19 @@ const depthOf = (mix: TrackMix) => {
   return 10 * Math.log10(direct / room);
 };
 
+describe('a way of two positions', () => {
+  it('is there, of one there is none', () => {
+    const two = passage.filter(({ id }) => id !== 'tree');
+    const held = { ...note, apart: note.apart.filter(({ id }) => id !== 'tree') };
+    const known = ARRIVALS.filter(({ id }) => id !== 'tree');
+    const { close, far } = start.positions;
+    const mix = { ...start, positions: { close, far } };
+    const path = new DistancePath(new SectionForms(two, [held], known, mix), mix);
+    expect(path.nearest).toBeGreaterThan(path.furthest + 8);
+    expect(() => new DistancePath(new SectionForms([two[0]], [], known, mix), mix)).toThrow('two positions');
+  });
+});
+
 describe('the way from near to far', () => {
   const path = new DistancePath(forms, start);
   it('leads from the nearest position to the furthest, equally loud everywhere', () => {
