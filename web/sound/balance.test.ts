@@ -244,6 +244,19 @@ describe('measuring', () => {
     expect((there?.loudness ?? 0) - (before.figures?.loudness ?? 0)).toBeCloseTo(-7, 1);
   });
 
+  it('tells where a position was recorded, however it is panned and widened', async () => {
+    write({
+      positionMix: [
+        position('a', 'close', { pan: 0.8, width: 0.3 }),
+        position('a', 'far', { levelDb: -60 }),
+        position('b', 'close'),
+      ],
+    });
+    await balance.measureAll();
+    expect(section('a').positions.close.balanceDb).toBeCloseTo(0, 6);
+    expect(section('a').figures?.balanceDb).toBeGreaterThan(10);
+  });
+
   it('does not measure anew what waits longer as a whole', async () => {
     write({ positionMix: [position('a', 'close'), position('a', 'far'), position('b', 'close')] });
     await balance.measureAll();

@@ -54,15 +54,19 @@ function instrument(): Instrument {
 
 const realFetch = globalThis.fetch;
 let requests: string[];
+/** Where the first piece of each request for recordings begins. */
+let firsts: number[];
 let away = false;
 beforeEach(() => {
   requests = [];
   away = false;
+  firsts = [];
   globalThis.fetch = ((path: string, init?: RequestInit) => {
     requests.push(path);
     if (away) return Promise.reject(new TypeError('away'));
     if (path.includes('/instruments/')) return Promise.resolve(new Response(JSON.stringify(instrument())));
     const reads = readsOf(JSON.parse(String(init?.body)) as PackReadsShape) ?? [];
+    firsts.push(reads[0]?.start ?? -1);
     const length = reads.reduce((sum, { start, end }) => sum + end - start, 0);
     return Promise.resolve(new Response(new Uint8Array(length).fill(7)));
   }) as typeof fetch;
@@ -109,6 +113,26 @@ describe('instruments in memory', () => {
     expect(wanted()).toEqual(['staccato']);
     await loadInstrument('i');
     expect(state().heldBytes).toBe(3 * BYTES);
+  });
+  it.each([
+    [72, 120 + BYTES - 40],
+    [60, 120],
+  ])('bring what lies near key %i first, where somebody waits for it', async (key, tailOffset) => {
+    const own = instrument();
+    const [low, high] = own.articulations[0].zones;
+    const roots = [
+      { ...low, rootKey: 60 },
+      { ...high, rootKey: 72 },
+    ];
+    const other = { ...own, articulations: [{ ...own.articulations[0], zones: roots }] };
+    const served = globalThis.fetch;
+    globalThis.fetch = ((path: string, init?: RequestInit) =>
+      path.includes('/instruments/')
+        ? Promise.resolve(new Response(JSON.stringify(other)))
+        : served(path, init)) as typeof fetch;
+    await wantArticulation('i', 'connected', key);
+    // All beginnings come first, then the rests in the order in which they are needed.
+    expect(firsts[1]).toBe(tailOffset);
   });
   it('say beforehand what a technique would take', async () => {
     const whole = await openInstrument('i');

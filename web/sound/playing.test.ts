@@ -155,6 +155,7 @@ let sound: typeof import('./performance.ts') &
   typeof import('./playhead.ts') &
   typeof import('./instruments.ts') &
   typeof import('./readiness.ts') &
+  typeof import('./unused.ts') &
   typeof import('./midi.ts') &
   typeof import('./commands.ts');
 let down = false;
@@ -226,6 +227,7 @@ beforeAll(async () => {
     await import('./playhead.ts'),
     await import('./instruments.ts'),
     await import('./readiness.ts'),
+    await import('./unused.ts'),
     await import('./midi.ts'),
     await import('./commands.ts'),
   );
@@ -317,6 +319,10 @@ describe('what is loaded', () => {
     expect(sound.usePerformance.getState()).toMatchObject({ playing: true, preparing: false });
     write({ mark: [] });
     await ready();
+    // Nothing is marked any more: one technique of two is let go of.
+    const { before, after } = await sound.unloadUnused();
+    expect([before, after]).toEqual([2 * FRAMES * 4, FRAMES * 4]);
+    expect(wanted()).toEqual(['long']);
   });
 
   it('is what hands choose', async () => {
