@@ -24,19 +24,6 @@ function wav(seconds, wave) {
   return bytes;
 }
 const hertzOf = (key) => 440 * 2 ** ((key - 69) / 12);
-/** Twelve seconds of chords that die away, to hold a contender against. */
-function chords(t) {
-  const at = Math.floor(t / 2);
-  const keys = [
-    [55, 62, 67, 71],
-    [57, 64, 69, 72],
-    [54, 62, 66, 69],
-  ][at % 3];
-  let sum = 0;
-  for (const key of keys)
-    for (let h = 1; h < 14; h++) sum += Math.sin(2 * Math.PI * hertzOf(key) * h * t + h * h) / h ** 1.2 / 8;
-  return sum * Math.exp(-(t - 2 * at) * 1.4) * Math.min(1, (t - 2 * at) * 30);
-}
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const base = process.env.FARLO_URL ?? 'http://127.0.0.1:4870';
@@ -98,12 +85,6 @@ for (const colorScheme of ['light', 'dark']) {
   await page.waitForTimeout(1800);
   await shot('shelf');
   if (colorScheme === 'light') {
-    await page.getByRole('button', { name: 'Compare two' }).click();
-    await page.getByLabel('Left library').selectOption({ label: 'Wrenlow Strings, large' });
-    await page.getByLabel('Right library').selectOption({ label: 'Tarrowby Chamber' });
-    await page.waitForTimeout(300);
-    await shot('compare');
-    await page.getByRole('button', { name: 'Back to all' }).click();
     await page.getByRole('button', { name: 'Bring in sounds' }).click();
     const tone = (key, name) => ({
       name,
@@ -150,27 +131,6 @@ for (const colorScheme of ['light', 'dark']) {
     await shot('blind');
     await page.getByRole('button', { name: 'Forget these rounds' }).click();
     await page.getByRole('button', { name: 'End', exact: true }).click();
-    await page.getByRole('button', { name: 'Walk', exact: true }).click();
-    await page.locator('select[aria-label=Contender]').selectOption({ index: 0 });
-    await page.getByRole('button', { name: 'All positions' }).click();
-    await page.locator('ol').getByRole('button', { name: 'Outriggers alone' }).click();
-    await page.waitForTimeout(3000);
-    await shot('walk');
-    await page.getByRole('button', { name: 'Against a recording' }).click();
-    await page.getByLabel('Take in a recording').setInputFiles({
-      name: 'Harbour evening.wav',
-      mimeType: 'audio/wav',
-      buffer: wav(12, chords),
-    });
-    await page.getByRole('button', { name: 'Remove Harbour evening.wav' }).waitFor();
-    await page.getByRole('progressbar', { name: 'Taking in' }).waitFor({ state: 'detached' });
-    await page.getByLabel('playing', { exact: true }).selectOption('Triads, wide');
-    await page.getByRole('button', { name: 'Compare', exact: true }).click();
-    await page.getByRole('heading', { name: 'A tone that comes nearer' }).waitFor({ timeout: 60_000 });
-    await page.waitForTimeout(300);
-    await shot('reference');
-    await page.getByRole('button', { name: 'Remove Harbour evening.wav' }).click();
-    await page.getByRole('button', { name: /^Back to/ }).click();
     await page.getByRole('button', { name: /^B ?Violins/ }).click();
     for (const [criterion, score] of [
       ['Sound', '8'],
@@ -194,5 +154,24 @@ for (const colorScheme of ['light', 'dark']) {
   await page.getByRole('button', { name: 'Bounce the cue' }).click();
   await page.getByRole('link', { name: 'Save' }).nth(1).waitFor({ timeout: 120_000 });
   if (colorScheme === 'light') await shot('deliver');
+  await page.getByLabel('Cue', { exact: true }).selectOption({ label: '3M1 Night Crossing' });
+  await page.getByRole('link', { name: 'Balance', exact: true }).click();
+  await page.getByRole('button', { name: /^Measure bars 19/ }).click({ timeout: 120_000 });
+  await page.getByRole('button', { name: 'Cancel' }).waitFor();
+  await page.getByRole('button', { name: 'Cancel' }).waitFor({ state: 'detached', timeout: 200_000 });
+  await page.getByRole('button', { name: 'Violas', exact: true }).click();
+  await page.waitForTimeout(500);
+  await shot('balance');
+  if (colorScheme === 'light') {
+    await page.getByRole('button', { name: 'Seating', exact: true }).click();
+    await page.getByRole('button', { name: 'Bring all to their seats' }).click();
+    await page.getByRole('button', { name: 'Brings …' }).waitFor();
+    await page.getByRole('button', { name: 'Bring all to their seats' }).waitFor({ timeout: 60_000 });
+    await page.waitForTimeout(1500);
+    await shot('seating');
+    await page.locator('#main').focus();
+    await page.keyboard.press('Control+z');
+    await page.waitForTimeout(1500);
+  }
 }
 await browser.close();
