@@ -17,11 +17,9 @@ import { toNumber } from '../ui/ruler.tsx';
 import { setText, useFrame } from '../ui/use-frame.ts';
 import { AccountMenu } from './account-menu.tsx';
 import { openCue } from './opening.ts';
+import { MEMORY_BUDGET_BYTES } from './memory-budget.ts';
 import { OutputLevel } from './output-level.tsx';
 import { SaveStates } from './save-state.tsx';
-
-/** Memory a template may take on this machine until budgets can be set. */
-const MEMORY_BUDGET_BYTES = 2 * 2 ** 30;
 
 /** Cue, transport, place, tempo, level, memory, save state, undo and who is here. */
 export function TopLine() {

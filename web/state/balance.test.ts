@@ -18,6 +18,7 @@ import {
   setLevels,
   snapshotIn,
   takeMix,
+  takeMixes,
   toggleFamilyLink,
 } from './balance.ts';
 import { beginGesture, endGesture, undo, useDocuments } from './documents.ts';
@@ -237,5 +238,23 @@ describe('a section that is fitted into a room', () => {
     undo();
     expect(shown('eqBand')).toHaveLength(1);
     expect(shown('track').find(({ id }) => id === 'a')?.hallSendDb).toBe(-14);
+  });
+});
+
+describe('mixes of several tracks', () => {
+  it('are taken as one step', () => {
+    const { records } = useDocuments.getState();
+    const [a, b] = presentMix(records).tracks;
+    takeMixes(
+      [
+        { trackId: 'a', mix: { ...a, muted: false, pan: -0.5 } },
+        { trackId: 'b', mix: { ...b, muted: false, gainDb: -7 } },
+      ],
+      'Light',
+    );
+    const one = (id: string) => shown('track').find((track) => track.id === id);
+    expect([one('a')?.pan, one('b')?.gainDb]).toEqual([-0.5, -7]);
+    undo();
+    expect([one('a')?.pan, one('b')?.gainDb]).toEqual([0, 0]);
   });
 });

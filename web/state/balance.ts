@@ -134,7 +134,16 @@ export function setLevels(
 
 /** Takes a mix that was proposed for a track, as one step. */
 export function takeMix(trackId: string, mix: TrackMix, label: string): void {
-  edit(label, mixEdits(useDocuments.getState().records, trackId, mix));
+  takeMixes([{ trackId, mix }], label);
+}
+
+/** Takes mixes of several tracks, as one step. */
+export function takeMixes(mixes: readonly { trackId: string; mix: TrackMix }[], label: string): void {
+  const { records } = useDocuments.getState();
+  edit(
+    label,
+    mixes.flatMap(({ trackId, mix }) => mixEdits(records, trackId, mix)),
+  );
 }
 
 /** Adds tone to positions of a track and takes a mix for it, as one step. */

@@ -8,6 +8,7 @@ import { useDocuments } from '../../state/documents.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { choose } from './balance-state.ts';
 import { lufs, signed } from './figures.ts';
+import { PricePane } from './price-pane.tsx';
 
 const COVERED = 0.35;
 const SHOWN = 6;
@@ -76,6 +77,7 @@ export function WholePane({ mayEdit }: { mayEdit: boolean }) {
           )}
         </>
       )}
+      <PricePane mayEdit={mayEdit} />
       <HallPane mayEdit={mayEdit} />
     </>
   );
