@@ -2,7 +2,7 @@ import { kWeighted, toLufs } from '../dsp/index.ts';
 import { balanceGains, levelGain, PLAIN_POSITION, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import { isHeard, prepared, type Apart } from './apart.ts';
-import { LEAST_CERTAINTY, type Arrival } from './arrival.ts';
+import type { Arrival } from './arrival.ts';
 import { directToRoom, type PositionPowers } from './depth.ts';
 
 /**
@@ -143,7 +143,7 @@ export class SectionForms {
         const whole = all.reduce((loudness, one) => loudness + one.ll + one.rr, 0);
         return sum + (all[p].ll + all[p].rr) / whole;
       }, 0);
-      return { power: left + right, tail, lateSeconds: lateOf(arrivals[p]) };
+      return { power: left + right, tail, lateSeconds: arrivals[p]?.delaySeconds };
     });
     const ratios = directToRoom(powers);
     if (!ratios) return;
@@ -228,11 +228,6 @@ function balanceOf(products: Products, left: Float64Array, right: Float64Array):
   const [ll, rr] = [products.of(left, left), products.of(right, right)];
   const least = 1e-9 * (Math.abs(ll) + Math.abs(rr));
   return least > 0 ? 10 * Math.log10(Math.max(rr, least) / Math.max(ll, least)) : 0;
-}
-
-/** When a position hears the section, after the first; undefined where that could not be told surely. */
-function lateOf(arrival: Arrival | undefined): number | undefined {
-  return arrival && arrival.certainty >= LEAST_CERTAINTY ? arrival.delaySeconds : undefined;
 }
 
 /** A mix in which every position there is can be heard, with its own delay and tone. */
