@@ -77,6 +77,13 @@ for (const colorScheme of ['light', 'dark'] as const)
     await page.getByRole('slider', { name: 'Violins I, Tree', exact: true }).focus();
     await expect(page.getByRole('heading', { name: 'Aims' })).toBeVisible();
     expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Seating', exact: true }).click();
+    await page.getByRole('button', { name: 'Seatings' }).click();
+    await page.getByRole('menuitem', { name: 'Violins together' }).click();
+    await page.getByRole('button', { name: /^Violins I: / }).focus();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Levels', exact: true }).click();
+    await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByRole('link', { name: 'Keymaps', exact: true }).click();
     await page.getByRole('button', { name: 'staccato', exact: true }).click();
     expect(await faults(page)).toEqual([]);
