@@ -103,3 +103,40 @@ describe('balance and lateness', () => {
     expect(withLateness({ ...mixOf([]), positions: {} }, 20).positions).toEqual({});
   });
 });
+
+describe('figures of a mix', () => {
+  const of = (mix: TrackMix) => forms.figures(mix);
+  it('count the balance of the track and what each position sends to the hall', () => {
+    // Noise alike in power on both sides: all that is left of it lies right.
+    expect(of({ ...start, pan: 0.9 }).balanceDb - of(start).balanceDb).toBeCloseTo(
+      20 * Math.log10(Math.tan((1.9 * Math.PI) / 4)),
+      6,
+    );
+    const sent = (sendDb: number): TrackMix => ({
+      ...start,
+      hallSendDb: 0,
+      positions: Object.fromEntries(
+        Object.entries(start.positions).map(([id, one]) => [id, { ...one, sendDb }]),
+      ),
+    });
+    const dry = of({ ...start, hallSendDb: -60 }).loudness;
+    // What is sent 6 dB less is a quarter of the hall's power beside the same dry sound.
+    const wet = (mix: TrackMix) => 10 ** (of(mix).loudness / 10) - 10 ** (dry / 10);
+    expect(wet(sent(-6.0206)) / wet(sent(0))).toBeCloseTo(0.25, 3);
+    expect(of(sent(-60)).loudness).toBeCloseTo(dry, 6);
+  });
+  it('have no correlation where a side is silent, and no depth where nothing is heard', () => {
+    const silence = passage.map((one) => ({ ...one, right: new Float32Array(one.left.length) }));
+    const oneSided = new SectionForms(silence, [], [], start);
+    expect(oneSided.figures(start).correlation).toBe(0);
+    expect(oneSided.figures(start).balanceDb).toBeLessThan(-60);
+    const off = Object.fromEntries(
+      Object.entries(start.positions).map(([id, one]) => [id, { ...one, muted: true }]),
+    );
+    expect(of({ ...start, positions: off })).toMatchObject({
+      depthDb: undefined,
+      correlation: 0,
+      balanceDb: 0,
+    });
+  });
+});
