@@ -1,5 +1,7 @@
-import { Biquad, type BiquadCoefficients } from '../dsp/index.ts';
+import { Biquad, LoudnessMeter, type BiquadCoefficients } from '../dsp/index.ts';
 import {
+  balanceGains,
+  levelGain,
   positionMatrix,
   writeEqBand,
   type EqBand,
@@ -75,6 +77,17 @@ export function mixDown(apart: Apart, mix: TrackMix): Stereo {
     }
   }
   return [toned(left, mix.eq ?? []), toned(right, mix.eq ?? [])];
+}
+
+/** True peak of a section as it is heard, without the hall, dBTP. */
+export function truePeakOf(apart: Apart, mix: TrackMix): number {
+  const [left, right] = mixDown(apart, mix);
+  const balance = balanceGains(mix.pan);
+  const gain = levelGain(mix.gainDb);
+  const scaled = (side: Float32Array, by: number) => side.map((value) => value * by);
+  const meter = new LoudnessMeter(ENGINE_RATE, true);
+  meter.process(scaled(left, gain * balance.left), scaled(right, gain * balance.right), 0, left.length);
+  return meter.truePeakDb;
 }
 
 function toned(side: Float32Array, bands: readonly EqBand[]): Float32Array {

@@ -11,7 +11,6 @@ function section(seed: number, rooms: Record<string, (hertz: number) => number>,
   const random = new Random(`instrument ${seed}`);
   const tone = THIRD_OCTAVES.map(() => random.between(-14, 0));
   const position = (curve: (hertz: number) => number, level: number) => ({
-    depthDb: undefined,
     bands: THIRD_OCTAVES.map((hertz, b) => 10 ** ((tone[b] + curve(hertz) + level) / 10)),
   });
   return {
@@ -75,7 +74,7 @@ describe('a section in the room of others', () => {
     const silent: RoomSection = {
       positions: {
         close: rest[0].positions.close,
-        far: { depthDb: undefined, bands: THIRD_OCTAVES.map(() => 0) },
+        far: { bands: THIRD_OCTAVES.map(() => 0) },
       },
     };
     expect(fitToRoom(section(9, { far: slope(1) }), [silent], ORDER)).toEqual([]);

@@ -4,7 +4,7 @@ import { ENGINE_RATE } from '../units/index.ts';
 
 /** A section whose positions were measured one by one: power in third-octave bands (`THIRD_OCTAVES`). */
 export interface RoomSection {
-  positions: Readonly<Record<string, { bands: ArrayLike<number>; depthDb: number | undefined }>>;
+  positions: Readonly<Record<string, { bands: ArrayLike<number> }>>;
 }
 
 /** The tone that brings one position into the room of others. */

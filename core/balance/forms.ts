@@ -143,7 +143,7 @@ export class SectionForms {
         const whole = all.reduce((loudness, one) => loudness + one.ll + one.rr, 0);
         return sum + (all[p].ll + all[p].rr) / whole;
       }, 0);
-      return { power: left + right, tail, lateSeconds: arrivals[p]?.delaySeconds };
+      return { power: left + right, tail, lateSeconds: arrivals[p]?.delaySeconds ?? 0 };
     });
     const ratios = directToRoom(powers);
     if (!ratios) return;

@@ -7,7 +7,7 @@ import type { JobQueue } from '../jobs/jobs.ts';
 import { hallPath, type HallFacts } from '../samples/take-hall.ts';
 import type { OwnHalls } from '../store/own-halls.ts';
 import type { Route } from './access.ts';
-import { sentPath, type Uploads } from './uploads.ts';
+import type { Uploads } from './uploads.ts';
 
 /** Halls of a studio's own: taken in, listed, fetched, taken away. */
 export function hallRoutes(halls: OwnHalls, jobs: JobQueue, uploads: Uploads, dataFolder: string): Route[] {
@@ -27,14 +27,8 @@ export function hallRoutes(halls: OwnHalls, jobs: JobQueue, uploads: Uploads, da
       access: 'editor',
       before: [uploads.receive],
       handle: (request, response, member) => {
-        const files = (request.files ?? []) as Express.Multer.File[];
-        const pending = files.length === 1 ? uploads.add(request, member.studioId) : undefined;
-        if (!pending) {
-          uploads.dropRequest(request);
-          throw new FarloError('request.invalid', 'Choose one WAV or FLAC file.');
-        }
-        const file = sentPath(files[0].originalname).split(/[\\/]/).at(-1) ?? 'hall';
-        const order: HallFileOrder = { path: files[0].path, name: file, id: randomUUID(), dataFolder };
+        const { id: uploadId, path, name: file } = uploads.recording(request, member.studioId);
+        const order: HallFileOrder = { path, name: file, id: randomUUID(), dataFolder };
         const job = jobs.add<HallFacts>({
           kind: 'hall',
           title: `Taking in ${file}`,
@@ -47,7 +41,7 @@ export function hallRoutes(halls: OwnHalls, jobs: JobQueue, uploads: Uploads, da
             return order.id;
           },
           ended: (state) => {
-            uploads.drop(pending.id);
+            uploads.drop(uploadId);
             if (state !== 'done') rmSync(hallPath(dataFolder, order.id), { force: true });
           },
         });

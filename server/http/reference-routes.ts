@@ -9,7 +9,7 @@ import type { ReferenceOrder } from '../jobs/reference.worker.ts';
 import { referencePath } from '../samples/take-reference.ts';
 import type { References } from '../store/references.ts';
 import type { Route } from './access.ts';
-import { sentPath, type Uploads } from './uploads.ts';
+import type { Uploads } from './uploads.ts';
 
 /** Bytes of a frame: two channels of 16 bits. */
 const FRAME = 4;
@@ -37,14 +37,8 @@ export function referenceRoutes(
       access: 'editor',
       before: [uploads.receive],
       handle: (request, response, member) => {
-        const files = (request.files ?? []) as Express.Multer.File[];
-        const pending = files.length === 1 ? uploads.add(request, member.studioId) : undefined;
-        if (!pending) {
-          uploads.dropRequest(request);
-          throw new FarloError('request.invalid', 'Choose one WAV or FLAC file.');
-        }
-        const name = sentPath(files[0].originalname).split(/[\\/]/).at(-1) ?? 'recording';
-        const order: ReferenceOrder = { path: files[0].path, name, id: randomUUID(), dataFolder };
+        const { id: uploadId, path, name } = uploads.recording(request, member.studioId);
+        const order: ReferenceOrder = { path, name, id: randomUUID(), dataFolder };
         const job = jobs.add<{ frames: number; rate: number; outline: number[] }>({
           kind: 'reference',
           title: `Taking in ${name}`,
@@ -56,7 +50,7 @@ export function referenceRoutes(
             return order.id;
           },
           ended: (state) => {
-            uploads.drop(pending.id);
+            uploads.drop(uploadId);
             if (state !== 'done') rmSync(referencePath(dataFolder, order.id), { force: true });
           },
         });

@@ -104,6 +104,21 @@ export class Uploads {
     const { uploadFolder } = request as Uploading;
     if (uploadFolder) rmSync(uploadFolder, { recursive: true, force: true });
   }
+
+  /**
+   * The one recording a request brought: its upload, where it lies, and its name without folders.
+   * @throws FarloError when it brought none, or several; nothing of them stays
+   */
+  recording(request: Request, studioId: string): { id: string; path: string; name: string } {
+    const files = (request.files ?? []) as Express.Multer.File[];
+    const pending = files.length === 1 ? this.add(request, studioId) : undefined;
+    if (!pending) {
+      this.dropRequest(request);
+      throw new FarloError('request.invalid', 'Choose one WAV or FLAC file.');
+    }
+    const name = sentPath(files[0].originalname).split(/[\\/]/).at(-1) ?? 'recording';
+    return { id: pending.id, path: files[0].path, name };
+  }
 }
 
 /**

@@ -10,6 +10,7 @@ import {
   seatMix,
   SectionForms,
   solve,
+  truePeakOf,
   withLevels,
   type Aims,
   type Apart,
@@ -25,10 +26,9 @@ import {
   type Seated,
 } from '#core/balance/index.ts';
 import { renderApart, type ApartOrder } from '#core/deliver/index.ts';
-import { LoudnessMeter } from '#core/dsp/index.ts';
 import { SoundMemory } from '#core/engine/index.ts';
 import { spectrumOf, thirdOctavesOf } from '#core/measure/index.ts';
-import { balanceGains, levelGain, PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
+import { PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import type { SharedRoom } from './page-memory.ts';
 
@@ -165,16 +165,6 @@ function measure({ trackId, passage, notes, mix, hall, shared }: MeasureOrder): 
     repair: repairOf(apart, mix, arrivals),
     truePeakDb: truePeakOf(apart, mix),
   };
-}
-
-function truePeakOf(apart: Apart, mix: TrackMix): number {
-  const [left, right] = mixDown(apart, mix);
-  const balance = balanceGains(mix.pan);
-  const gain = levelGain(mix.gainDb);
-  const meter = new LoudnessMeter(ENGINE_RATE, true);
-  const scaled = (side: Float32Array, by: number) => side.map((value) => value * by);
-  meter.process(scaled(left, gain * balance.left), scaled(right, gain * balance.right), 0, left.length);
-  return meter.truePeakDb;
 }
 
 function positionOf(forms: SectionForms, apart: Apart, mix: TrackMix, id: string): PositionMeasured {

@@ -45,6 +45,14 @@ export function aimsOfSeat(seat: Seat): SeatAims {
  */
 export async function bringTo(moves: readonly SeatMove[], label: string): Promise<void> {
   useSeating.setState(({ working }) => ({ working: working + moves.length }));
+  try {
+    await seatAll(moves, label);
+  } finally {
+    useSeating.setState(({ working }) => ({ working: working - moves.length }));
+  }
+}
+
+async function seatAll(moves: readonly SeatMove[], label: string): Promise<void> {
   const { hall } = useSeating.getState();
   const found = await Promise.all(
     moves.map(async ({ trackId, seat }) => {
@@ -57,13 +65,13 @@ export async function bringTo(moves: readonly SeatMove[], label: string): Promis
     found.map(({ trackId, seat, mix }) => ({ trackId, seat, ...(mix ? { mix } : {}) })),
     label,
   );
-  useSeating.setState(({ working, seated }) => {
+  useSeating.setState(({ seated }) => {
     const next: Record<string, Omit<Seated, 'mix'>> = { ...seated };
     for (const one of found) {
       delete next[one.trackId];
       if (one.seated) next[one.trackId] = { depth: one.seated.depth, balance: one.seated.balance };
     }
-    return { working: working - moves.length, seated: next };
+    return { seated: next };
   });
 }
 

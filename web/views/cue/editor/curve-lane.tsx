@@ -54,6 +54,10 @@ export function CurveLane({
   const [drawn, setDrawn] = useState<{ tick: number; value: number }[]>();
   const [focused, setFocused] = useState(false);
   const rest = usePerformance((state) => state.restTick);
+  const valueAt = (line: readonly { tick: number; value: number }[], tick: number) =>
+    before !== undefined && line.length > 0 && tick < line[0].tick
+      ? before
+      : curveValue(line as readonly CurvePoint[], tick, resting);
   const toY = (value: number) => 4 + (1 - (value - low) / (high - low)) * (height - 8);
 
   useEffect(() => {
@@ -73,10 +77,7 @@ export function CurveLane({
         ]
       : curve;
     context.beginPath();
-    const at = (tick: number) =>
-      before !== undefined && line.length > 0 && tick < line[0].tick
-        ? before
-        : curveValue(line as typeof curve, tick, resting);
+    const at = (tick: number) => valueAt(line, tick);
     context.moveTo(0, toY(at(xToTick(0))));
     if (before !== undefined && line.length > 0 && tickToX(line[0].tick) > 0)
       context.lineTo(tickToX(line[0].tick), toY(before));
@@ -153,7 +154,7 @@ export function CurveLane({
   };
   const onKey = (event: KeyboardEvent) => {
     const { gridTicks } = useEditor.getState();
-    const value = curveValue(curve, rest, resting);
+    const value = valueAt(curve, rest);
     const step = event.shiftKey ? keyStep / 5 : keyStep;
     const acts: Record<string, () => void> = {
       ArrowLeft: () => usePerformance.setState({ restTick: Math.max(0, snap(rest) - gridTicks) }),
@@ -178,7 +179,7 @@ export function CurveLane({
         ref={canvas}
         tabIndex={0}
         role="application"
-        aria-label={`${name} curve, ${curve.length} points. At the playhead ${spoken(curveValue(curve, rest, resting))}.`}
+        aria-label={`${name} curve, ${curve.length} points. At the playhead ${spoken(valueAt(curve, rest))}.`}
         style={{ width, height }}
         className="block cursor-crosshair touch-none"
         onFocus={() => setFocused(true)}
