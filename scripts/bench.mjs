@@ -134,12 +134,14 @@ await runScript(async () => {
       : undefined;
 
     say(`In Chromium (${LIVE_SECONDS} s of live playing among it) …`);
-    const browser = await chromium.launch(CHROMIUM);
-    const page = await browser.newPage({
+    // A window with a folder of its own, as people's are: a private one keeps its files in memory.
+    const browser = await chromium.launchPersistentContext(join(folder, 'browser'), {
+      ...CHROMIUM,
       viewport: { width: 1280, height: 800 },
       bypassCSP: true,
       baseURL: base,
     });
+    const page = await browser.newPage();
     await page.goto(`http://127.0.0.1:${port}/`);
     await page.getByRole('button', { name: 'Ilse Marrow' }).click();
     await page.waitForFunction(() => {
@@ -150,7 +152,10 @@ await runScript(async () => {
     await page.addScriptTag({ path: inPage });
     const memory = await page.evaluate(() => window.bench.memory());
     const ratio = await page.evaluate(() => window.bench.engineAgainstGraph());
-    const bounceSpeed = await page.evaluate((seconds) => window.bench.bounceSpeed(seconds), BOUNCE_SECONDS);
+    const speeds = [];
+    for (let n = 0; n < 3; n++)
+      speeds.push(await page.evaluate((seconds) => window.bench.bounceSpeed(seconds), BOUNCE_SECONDS));
+    const bounceSpeed = speeds.sort((a, b) => a - b)[1];
     const live = await page.evaluate((seconds) => window.bench.live(seconds), LIVE_SECONDS);
     say('A template of 60 tracks from five positions …');
     const stress = [];
@@ -188,7 +193,7 @@ await runScript(async () => {
     }
     row(
       'P2',
-      'live, 256 stereo position-voices: block p99',
+      'live, 256 stereo position-voices: block p99, median of 3 stretches',
       live.p99Milliseconds,
       'ms',
       `≤ ${HALF_BLOCK_MS.toFixed(2)}`,
@@ -204,7 +209,7 @@ await runScript(async () => {
     );
     row(
       'P3',
-      'bounce of 40 tracks with two notes each, 3 minutes, with hall and all tracks as files',
+      'bounce of 40 tracks with two notes each, 3 minutes, with hall and all tracks as files, median of 3',
       bounceSpeed,
       '× real time',
       '≥ 8',

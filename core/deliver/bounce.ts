@@ -155,13 +155,13 @@ export class StretchCoder {
     this.room = sound.roomOf(this)(STRETCH_FRAMES * 6);
   }
 
-  /** Bytes of a stretch of a track, interleaved. Allocates. */
+  /** Bytes of a stretch of a track, interleaved; good until the next call. */
   code(track: number, stretch: number): Uint8Array {
     const address = this.places.sound(track, stretch);
     const { buffer } = this.sound.memory;
-    if (this.format === 'f32') return new Uint8Array(buffer, address, STRETCH_FRAMES * FRAME_BYTES).slice();
+    if (this.format === 'f32') return new Uint8Array(buffer, address, STRETCH_FRAMES * FRAME_BYTES);
     this.kernel.encode24(address, this.room, 2 * STRETCH_FRAMES);
-    return new Uint8Array(buffer, this.room, STRETCH_FRAMES * 6).slice();
+    return new Uint8Array(buffer, this.room, STRETCH_FRAMES * 6);
   }
 }
 

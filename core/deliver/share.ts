@@ -109,7 +109,7 @@ export class BounceShare {
   /** Renders the next stretch of every track. What is silent is silence, and marked so. */
   render(): void {
     const { kernel, tracks, places, stretch } = this;
-    for (const track of tracks) kernel.clear(places.sound(track, stretch), HALF_BYTES);
+    for (const track of tracks) kernel.clear(places.marks(track, stretch), STRETCH_BLOCKS);
     const marks = new Uint8Array(this.sound.memory.buffer);
     const take = (index: number, sound: number, hall: number) => {
       const at = this.block * BLOCK_BYTES;
@@ -119,6 +119,13 @@ export class BounceShare {
       marks[places.marks(track, stretch) + this.block] = 1;
     };
     for (this.block = 0; this.block < STRETCH_BLOCKS; this.block++) this.players.render(take);
+    // Memory is slow: only what nothing was written to is cleared.
+    for (const track of tracks)
+      for (let block = 0; block < STRETCH_BLOCKS; block++) {
+        if (marks[places.marks(track, stretch) + block] === 1) continue;
+        kernel.clear(places.sound(track, stretch) + block * BLOCK_BYTES, BLOCK_BYTES);
+        kernel.clear(places.hall(track, stretch) + block * BLOCK_BYTES, BLOCK_BYTES);
+      }
     this.stretch++;
   }
 }

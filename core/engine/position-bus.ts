@@ -24,6 +24,12 @@ export class PositionBus implements PositionPlace {
   readonly input: number;
   /** Highest absolute output since the last read. */
   peak = 0;
+  /** Whether anything of it is heard, now or at the end of a glide. */
+  isHeard = true;
+  /** Power with which it is heard. */
+  power = 1;
+  /** Whether everything stands where it is wanted. */
+  private isStill = false;
   private readonly kernel: Kernel;
   /** What the mix asks for, and what is wanted of it where the level moves. */
   private readonly still = new Float64Array(4);
@@ -60,8 +66,8 @@ export class PositionBus implements PositionPlace {
   /** Takes a mix, which is approached while it sounds. Allocates where the delay is longer than any before. */
   setMix(mix: PositionMix, rate: number): void {
     positionMatrix(mix, this.still);
-    this.aim();
     this.sendTarget = levelGain(mix.sendDb ?? 0);
+    this.aim();
     const bands = mix.eq ?? NO_BANDS;
     if (bands.length > 0) this.tone ??= new Tone(this.kernel, this.room);
     this.tone?.setBands(bands);
@@ -76,6 +82,22 @@ export class PositionBus implements PositionPlace {
 
   private aim(): void {
     for (let i = 0; i < 4; i++) this.target[i] = this.still[i] * this.move;
+    this.look();
+  }
+
+  /** Notes what follows from where the gains are and where they go: it is asked for by every voice. */
+  private look(): void {
+    const { now, target } = this;
+    let [heard, power] = [false, 0];
+    let still = this.send === this.sendTarget;
+    for (let i = 0; i < 4; i++) {
+      if (now[i] !== 0 || target[i] !== 0) heard = true;
+      if (now[i] !== target[i]) still = false;
+      power += target[i] ** 2;
+    }
+    this.isHeard = heard;
+    this.power = power / 2;
+    this.isStill = still;
   }
 
   /** Delays shorter than the curve of interpolation reaches are rounded to frames: what comes next is not known yet. */
@@ -104,19 +126,6 @@ export class PositionBus implements PositionPlace {
       fresh.set(old.subarray(2 * this.write), end - 2 * ringFrames);
       this.write = (this.ringFrames - ringFrames + this.write) % this.ringFrames;
     }
-  }
-
-  /** Whether anything of it is heard, now or at the end of a glide. */
-  get isHeard(): boolean {
-    const { now, target } = this;
-    for (let i = 0; i < 4; i++) if (now[i] !== 0 || target[i] !== 0) return true;
-    return false;
-  }
-
-  /** Power with which it is heard. */
-  get power(): number {
-    const { target } = this;
-    return (target[0] ** 2 + target[1] ** 2 + target[2] ** 2 + target[3] ** 2) / 2;
   }
 
   /** Gain with which it is heard as one channel, for comparing sounds. */
@@ -155,6 +164,7 @@ export class PositionBus implements PositionPlace {
     this.delay = this.delayTarget;
     this.delayRow = this.delayTargetRow;
     this.send = this.sendTarget;
+    this.look();
     this.tone?.reset();
   }
 
@@ -178,22 +188,25 @@ export class PositionBus implements PositionPlace {
       this.delay = next;
       this.delayRow = nextRow;
     }
-    for (let i = 0; i < 4; i++) this.after[i] = glided(now[i], target[i]);
-    const sendAfter = glided(this.send, this.sendTarget);
+    const { isStill } = this;
+    if (!isStill) for (let i = 0; i < 4; i++) this.after[i] = glided(now[i], target[i]);
+    const sendAfter = isStill ? this.send : glided(this.send, this.sendTarget);
     if (hall !== 0) {
       kernel.copy(copy, this.input, BLOCK * FRAME_BYTES);
       this.add(copy, hall, this.send, sendAfter);
     }
     const peak = this.add(this.input, to, 1, 1);
     if (peak > this.peak) this.peak = peak;
-    now.set(this.after);
+    if (isStill) return;
+    for (let i = 0; i < 4; i++) now[i] = this.after[i];
     this.send = sendAfter;
+    this.look();
   }
 
   /** Adds a block and clears it, with gains that grow from one factor to another. @returns the highest absolute value */
   private add(from: number, to: number, factor: number, factorAfter: number): number {
-    const { now, after, kernel } = this;
-    const step = (i: number) => (after[i] * factorAfter - now[i] * factor) / BLOCK;
+    const { now, kernel } = this;
+    const after = this.isStill ? now : this.after;
     return kernel.mixPosition(
       from,
       to,
@@ -202,10 +215,10 @@ export class PositionBus implements PositionPlace {
       now[1] * factor,
       now[2] * factor,
       now[3] * factor,
-      step(0),
-      step(1),
-      step(2),
-      step(3),
+      (after[0] * factorAfter - now[0] * factor) / BLOCK,
+      (after[1] * factorAfter - now[1] * factor) / BLOCK,
+      (after[2] * factorAfter - now[2] * factor) / BLOCK,
+      (after[3] * factorAfter - now[3] * factor) / BLOCK,
     );
   }
 }

@@ -5,7 +5,7 @@ import { filterPair, lowPassFour, type FilterPoint } from './filter.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import { HIGHEST_RATIO, MAX_LAYERS, type Layer } from './layer.ts';
 import type { SoundMemory } from './memory/index.ts';
-import { FORMAT_SCALE } from './prepared.ts';
+import { FORMAT_SCALE, type Source } from './prepared.ts';
 
 /** Microphone positions one voice can sound from. */
 export const MAX_POSITIONS = 8;
@@ -83,6 +83,7 @@ export class VoiceRenderer {
   private position = 0;
   private begin = 0;
   private ratio = 1;
+  private factor = 1;
   private growth = 0;
   private mean = 1;
   private reading: Readonly<Reading>;
@@ -154,14 +155,15 @@ export class VoiceRenderer {
       const layer = layers[s];
       if (layer.isOver) continue;
       const { sources, factors } = layer.zone;
+      const keeps = lead === NONE || sharePace(layers[lead], layer);
       for (let p = 0; p < positions.length; p++) {
         if (!sources[p] || !positions[p].isHeard) continue;
         if (lead === NONE) {
           lead = s;
           factor = factors[p];
         }
-        if (factors[p] !== factor || !keepPace(layers[lead], layer, p)) return APART;
-        if ((some & (1 << p)) === 0) some |= 1 << p;
+        if (factors[p] !== factor || !keeps) return APART;
+        some |= 1 << p;
       }
     }
     if (lead === NONE) return NONE;
@@ -175,6 +177,7 @@ export class VoiceRenderer {
     this.growth = (after - ratio) / this.frames;
     this.mean = Math.max(LEAST_RATIO, (ratio + after) / 2);
     this.begin = layer.phase * factor;
+    this.factor = factor;
     let found = 0;
     for (let p = 0; p < positions.length; p++) if ((some & (1 << p)) !== 0) heard[found++] = p;
     this.heardCount = found;
@@ -202,14 +205,11 @@ export class VoiceRenderer {
     let power = 0;
     for (let next = 0; next < heardCount; next += SWEPT) {
       const some = Math.min(SWEPT, heardCount - next);
+      this.layOutSome(next, some, first - before, reach);
       for (let k = 0; k < SWEPT; k++) {
         const used = k < some;
         const p = used ? heard[next + k] : 0;
         const laid = this.laid + k * LAID_BYTES;
-        if (used) {
-          this.position = p;
-          this.layOut(first - before, reach, laid, 0);
-        }
         slots[k] = used ? laid : this.silence;
         slots[SWEPT + k] = used ? positions[p].input + at * FRAME_BYTES : this.nowhere;
         slots[2 * SWEPT + k] = used && filter ? filter.state + (p >> 1) * 32 + (p & 1) * 8 : this.nowhere;
@@ -325,45 +325,74 @@ export class VoiceRenderer {
     else kernel.planWide(base, ratio, growth / 2, count, scale, taps, tables.curve, places, weights);
   }
 
+  /** Lays out the positions of a sweep, each of all layers. */
+  private layOutSome(next: number, some: number, first: number, reach: number): void {
+    const { layers, heard, factor } = this;
+    let begun = 0;
+    for (let s = this.lead; s < this.count; s++) {
+      const layer = layers[s];
+      if (layer.isOver) continue;
+      const { sources } = layer.zone;
+      for (let k = 0; k < some; k++) {
+        const source = sources[heard[next + k]];
+        if (!source) continue;
+        this.layOutLayer(layer, source, factor, first, reach, this.laid + k * LAID_BYTES, (begun >> k) & 1);
+        begun |= 1 << k;
+      }
+    }
+  }
+
   /**
-   * Lays out `reach` frames of the recording from `first` on, of all layers that keep pace, each scaled by the gain it has when they
-   * pass.
+   * Lays out `reach` frames of the recording from `first` on, of all layers that keep pace.
    * @param add whether `out` is added to
    */
   private layOut(first: number, reach: number, out: number, add: number): void {
-    const { layers, mean, frames, position } = this;
+    const { layers, position } = this;
     const lead = layers[this.lead];
-    // The frame of the run at which the first passes; gains are meant for the end of each.
-    const passes = 1 + (first - this.begin) / mean;
     let added = add;
     for (let s = this.lead; s < this.count; s++) {
       const layer = layers[s];
       const source = layer.zone.sources[position];
       if (!source || layer.isOver || !keepPace(lead, layer, position)) continue;
-      const scale = FORMAT_SCALE[source.format];
-      const left = ((layer.leftAfter - layer.left) / frames) * scale;
-      const right = ((layer.rightAfter - layer.right) / frames) * scale;
-      const factor = layer.zone.factors[position];
-      const end = Math.min(source.frames, Math.round(layer.zone.lengthFrames * factor));
-      const loop = layer.loopNow(this.ending);
-      this.kernel.gather(
-        out,
-        source.address,
-        source.format,
-        first,
-        reach,
-        end,
-        loop ? Math.round(loop.start * factor) : 0,
-        loop ? Math.min(Math.round(loop.end * factor), end) : 0,
-        layer.inLoop ? 1 : 0,
-        layer.left * scale + passes * left,
-        layer.right * scale + passes * right,
-        left / mean,
-        right / mean,
-        added,
-      );
+      this.layOutLayer(layer, source, layer.zone.factors[position], first, reach, out, added);
       added = 1;
     }
+  }
+
+  /** Lays out one layer, scaled by the gain it has when each frame passes. */
+  private layOutLayer(
+    layer: Layer,
+    source: Source,
+    factor: number,
+    first: number,
+    reach: number,
+    out: number,
+    add: number,
+  ): void {
+    const { mean, frames } = this;
+    // The frame of the run at which the first passes; gains are meant for the end of each.
+    const passes = 1 + (first - this.begin) / mean;
+    const scale = FORMAT_SCALE[source.format];
+    const left = ((layer.leftAfter - layer.left) / frames) * scale;
+    const right = ((layer.rightAfter - layer.right) / frames) * scale;
+    const end = Math.min(source.frames, Math.round(layer.zone.lengthFrames * factor));
+    const loop = layer.loopNow(this.ending);
+    this.kernel.gather(
+      out,
+      source.address,
+      source.format,
+      first,
+      reach,
+      end,
+      loop ? Math.round(loop.start * factor) : 0,
+      loop ? Math.min(Math.round(loop.end * factor), end) : 0,
+      layer.inLoop ? 1 : 0,
+      layer.left * scale + passes * left,
+      layer.right * scale + passes * right,
+      left / mean,
+      right / mean,
+      add,
+    );
   }
 
   /** Forgets what the filters of a voice remember. */
@@ -413,11 +442,10 @@ export class VoiceRenderer {
 
 /** Whether two layers read the same places at the same pace at a position. */
 function keepPace(a: Layer, b: Layer, p: number): boolean {
-  return (
-    a === b ||
-    (a.phase === b.phase &&
-      a.ratio === b.ratio &&
-      a.ratioAfter === b.ratioAfter &&
-      a.zone.factors[p] === b.zone.factors[p])
-  );
+  return a === b || (sharePace(a, b) && a.zone.factors[p] === b.zone.factors[p]);
+}
+
+/** Whether two layers are at the same place of their zones and go on alike. */
+function sharePace(a: Layer, b: Layer): boolean {
+  return a.phase === b.phase && a.ratio === b.ratio && a.ratioAfter === b.ratioAfter;
 }

@@ -1,5 +1,6 @@
 import type { BounceFigures, BounceOrder } from '#core/deliver/index.ts';
 import type { BounceFormat } from './file-writer.ts';
+import type { Folder } from './folders.ts';
 import type { SharedRoom } from './page-memory.ts';
 
 /** A group of tracks that gets a file of its own. */
@@ -24,6 +25,8 @@ export interface SharedBounce {
   tracks: readonly number[];
   shared: SharedRoom;
   format: BounceFormat;
+  /** Where files are written; in the browser's memory unless given. */
+  folder?: Folder;
 }
 
 /** To the worker that mixes. */
@@ -34,7 +37,7 @@ export type MixRequest =
       groups: BounceGroup[];
       hallFile: boolean;
     } & SharedBounce)
-  | { kind: 'zip'; files: BouncedFile[] };
+  | { kind: 'zip'; files: BouncedFile[]; folder?: Folder };
 
 export type MixAnswer =
   | { kind: 'progress'; frames: number; endFrame: number }

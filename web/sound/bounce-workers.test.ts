@@ -223,7 +223,7 @@ describe('a worker that renders a share', () => {
     sharer({
       data: { order: whole, own: [2], index: 1, stems: new Map([[2, 'Second']]), ...both },
     });
-    expect(answers).toHaveLength(1);
+    await vi.waitFor(() => expect(answers).toHaveLength(1));
     const [{ kind, files, stolen }] = answers;
     expect([kind, stolen]).toEqual(['done', 0]);
     expect(most).toBe(AHEAD);
@@ -235,14 +235,14 @@ describe('a worker that renders a share', () => {
     expect(Atomics.load(both.control, WORD.rendered)).toBe(0);
   });
 
-  it('writes no file for what nobody wants, and says what goes wrong', () => {
+  it('writes no file for what nobody wants, and says what goes wrong', async () => {
     const whole = order(false);
     const both = shared(whole);
     whenWaiting(() => Atomics.store(both.control, WORD.over, 1));
     sharer({ data: { order: whole, own: [0], index: 0, stems: new Map(), ...both } });
-    expect(answers[0]).toMatchObject({ kind: 'done', files: [] });
+    await vi.waitFor(() => expect(answers[0]).toMatchObject({ kind: 'done', files: [] }));
     sharer({ data: { order: null, own: [0], index: 0, stems: new Map(), ...both } });
-    expect(answers[1].kind).toBe('failed');
+    await vi.waitFor(() => expect(answers[1]?.kind).toBe('failed'));
     expect(answers[1].message).toBeTruthy();
   });
 });

@@ -1,28 +1,37 @@
 import { BlobReader, BlobWriter, ZipWriter } from '@zip.js/zip.js';
 import { BounceMix, readStretch, Stretches, STRETCH_FRAMES } from '#core/deliver/index.ts';
 import { SoundMemory } from '#core/engine/index.ts';
-import { WORD, type BouncedFile, type MixAnswer, type MixRequest } from './bounce-protocol.ts';
+import {
+  WORD,
+  type BouncedFile,
+  type BounceGroup,
+  type MixAnswer,
+  type MixRequest,
+} from './bounce-protocol.ts';
 import { FileWriter } from './file-writer.ts';
+import { openOnDisk, writeWhole } from './folders.ts';
 
 const LEAST_MS_BETWEEN = 80;
+const ZIP = 'application/zip';
 
 const answer = (message: MixAnswer) => self.postMessage(message);
 
 self.onmessage = ({ data }: MessageEvent<MixRequest>) => {
-  const work = data.kind === 'mix' ? Promise.resolve(data).then(mixAll) : zip(data.files);
+  const work = data.kind === 'mix' ? mixAll(data) : zip(data);
   work.catch((error: Error) => answer({ kind: 'failed', message: error.message }));
 };
 
 /** Adds what the shares render, in the order of the tracks, until the last tail is over. */
-function mixAll(request: Extract<MixRequest, { kind: 'mix' }>): void {
-  const { control, format, groups } = request;
+async function mixAll(request: Extract<MixRequest, { kind: 'mix' }>): Promise<void> {
+  const { control, format, folder, groups } = request;
   const sound = SoundMemory.within(request.shared.memory, request.shared.room);
   const places = new Stretches(request.address, request.tracks);
   const order = { ...request.order, instruments: [], events: [] };
   const mix = new BounceMix(order, places, sound);
-  const whole = new FileWriter(format);
-  const hall = request.hallFile ? new FileWriter(format) : undefined;
-  const grouped = groups.map((group) => ({ ...group, writer: new FileWriter(format) }));
+  const whole = await FileWriter.open(format, folder);
+  const hall = request.hallFile ? await FileWriter.open(format, folder) : undefined;
+  const grouped: (BounceGroup & { writer: FileWriter })[] = [];
+  for (const group of groups) grouped.push({ ...group, writer: await FileWriter.open(format, folder) });
   let told = 0;
   for (let stretch = 0; !mix.isOver; stretch++) {
     for (let word = WORD.rendered; word < control.length; word++) waitFor(control, word, stretch + 1);
@@ -37,9 +46,9 @@ function mixAll(request: Extract<MixRequest, { kind: 'mix' }>): void {
     told = performance.now();
     answer({ kind: 'progress', frames: mix.frames, endFrame: request.order.endFrame });
   }
-  const files: BouncedFile[] = [{ name: 'Mix', file: whole.finish() }];
-  for (const { name, writer } of grouped) files.push({ name, file: writer.finish() });
-  if (hall) files.push({ name: 'Hall', file: hall.finish() });
+  const files: BouncedFile[] = [{ name: 'Mix', file: await whole.finish() }];
+  for (const { name, writer } of grouped) files.push({ name, file: await writer.finish() });
+  if (hall) files.push({ name: 'Hall', file: await hall.finish() });
   answer({ kind: 'done', files, figures: mix.figures(0) });
 }
 
@@ -77,8 +86,26 @@ function writeGroup(
 }
 
 /** Puts files into one, as they are: sound does not get smaller. */
-async function zip(files: readonly BouncedFile[]): Promise<void> {
-  const writer = new ZipWriter(new BlobWriter('application/zip'), { level: 0, useWebWorkers: false });
-  for (const { name, file } of files) await writer.add(name, new BlobReader(file));
-  answer({ kind: 'zipped', file: await writer.close() });
+async function zip({ files, folder }: Extract<MixRequest, { kind: 'zip' }>): Promise<void> {
+  const addAll = async <Into>(zipped: ZipWriter<Into>) => {
+    for (const { name, file } of files) await zipped.add(name, new BlobReader(file));
+    return zipped.close();
+  };
+  const options = { level: 0, useWebWorkers: false };
+  if (!folder) {
+    const file = await addAll(new ZipWriter(new BlobWriter(ZIP), options));
+    answer({ kind: 'zipped', file });
+    return;
+  }
+  const { handle, access } = await openOnDisk(folder);
+  let at = 0;
+  const into = new WritableStream<Uint8Array>({
+    write: (bytes) => {
+      at += writeWhole(access, bytes, at);
+    },
+  });
+  await addAll(new ZipWriter(into, options));
+  access.close();
+  const file = await handle.getFile();
+  answer({ kind: 'zipped', file: file.slice(0, file.size, ZIP) });
 }

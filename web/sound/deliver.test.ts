@@ -9,7 +9,10 @@ import { useDocuments } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
 import { Table } from '../state/tables.ts';
 import type { MixRequest, ShareRequest } from './bounce-protocol.ts';
+import { TAB } from '../state/tab.ts';
+import { TestDisk } from '../testing/disk.ts';
 import { FileWriter } from './file-writer.ts';
+import { makeFolder } from './folders.ts';
 
 /** A bounce as the page asks its workers for it; what they do is heard in `e2e/deliver.spec.ts`. */
 
@@ -227,6 +230,35 @@ describe('a bounce', () => {
     vi.useRealTimers();
   });
 
+  it('leaves its files where it is done, and none where it is cancelled or fails', async () => {
+    const disk = new TestDisk();
+    vi.stubGlobal('navigator', { hardwareConcurrency: 3, storage: disk.storage });
+    const kept = () => [...(disk.top.folders.get('bounces')?.folders.get(TAB)?.folders.keys() ?? [])];
+    const begin = async () => {
+      workers = [];
+      const folder = await makeFolder();
+      const bounce = deliver.startBounce(deliver.bounceOrder(), { format: 'i24', folder }, () => undefined);
+      expect(mixer().asked).toMatchObject({ folder });
+      expect(shares()[0].asked).toMatchObject({ folder });
+      return { name: folder?.name, bounce };
+    };
+    vi.useFakeTimers();
+    const done = await begin();
+    mixer().answer({ kind: 'done', files: [file('Mix')], figures });
+    for (const one of shares()) one.answer({ kind: 'done', files: [], stolen: 0 });
+    await done.bounce.result;
+    const cancelled = await begin();
+    cancelled.bounce.cancel();
+    const failing = await begin();
+    mixer().answer({ kind: 'failed', message: 'the disk is full' });
+    await expect(failing.bounce.result).rejects.toThrow('the disk is full');
+    expect(kept()).toHaveLength(3);
+    await vi.advanceTimersByTimeAsync(2100);
+    expect(kept()).toEqual([done.name]);
+    vi.useRealTimers();
+    vi.stubGlobal('navigator', { hardwareConcurrency: 3 });
+  });
+
   it('by one worker where one is wished', async () => {
     const bounce = deliver.startBounce(deliver.bounceOrder(), { format: 'f32', workers: 1 }, () => undefined);
     expect(shares()).toHaveLength(1);
@@ -272,16 +304,16 @@ describe('a file that is written stretch by stretch', () => {
   it.each(['i24', 'f32'] as const)(
     '%s: reads back as it was written, cut where it is to end',
     async (format) => {
-      const writer = new FileWriter(format);
+      const writer = await FileWriter.open(format, undefined);
       // More than the four megabytes of a piece.
       for (let at = 0; at < 800_000; at += 100_000) writer.write(wave(at, 100_000), wave(at + 7, 100_000));
-      const whole = readWav(new Uint8Array(await writer.finish().arrayBuffer()), 'x');
+      const whole = readWav(new Uint8Array(await (await writer.finish()).arrayBuffer()), 'x');
       expect([whole.rate, whole.channels.length, whole.channels[0].length]).toEqual([48_000, 2, 800_000]);
       const error = (sound: Float32Array, from: number) =>
         sound.reduce((most, value, i) => Math.max(most, Math.abs(value - Math.sin((from + i) / 9) / 2)), 0);
       expect(error(whole.channels[0], 0)).toBeLessThan(2 ** -23);
       expect(error(whole.channels[1], 7)).toBeLessThan(2 ** -23);
-      const cut = readWav(new Uint8Array(await writer.finish(700_001).arrayBuffer()), 'x');
+      const cut = readWav(new Uint8Array(await (await writer.finish(700_001)).arrayBuffer()), 'x');
       expect(cut.channels[0].length).toBe(700_001);
     },
   );

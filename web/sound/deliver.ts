@@ -20,6 +20,7 @@ import {
 } from './bounce-protocol.ts';
 import { coresWanted } from './cores.ts';
 import type { BounceFormat } from './file-writer.ts';
+import { removeFolder, type Folder } from './folders.ts';
 import { soundHost } from './host.ts';
 import { holdRecordings, useInstruments } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
@@ -75,6 +76,8 @@ export interface BounceWishes {
   groups?: BounceGroup[];
   /** A file with what the hall alone gives. */
   hallFile?: boolean;
+  /** Where the files are written; in the browser's memory unless given. It is taken away again when nothing comes of it. */
+  folder?: Folder;
   /** Workers that render; all cores unless given. */
   workers?: number;
 }
@@ -109,7 +112,8 @@ export function startBounce(
   }
   const letGo = holdRecordings();
   const control = new Int32Array(new SharedArrayBuffer(4 * (WORD.rendered + shares.length)));
-  const common = { control, address, tracks, format: wishes.format };
+  const { folder } = wishes;
+  const common = { control, address, tracks, format: wishes.format, folder };
   const workers: Worker[] = [];
   let cancel: () => void = () => undefined;
   let freeAfterMs = 0;
@@ -154,14 +158,20 @@ export function startBounce(
     files: [...mix.files, ...own.flatMap(({ files }) => files)],
     figures: { ...mix.figures, stolen: own.reduce((sum, { stolen }) => sum + stolen, 0) },
   }));
-  const result = Promise.race([all, cancelled]).finally(() => {
+  const result = Promise.race([all, cancelled]);
+  const leave = (made: boolean) => {
     for (const worker of workers) worker.terminate();
     setTimeout(() => {
+      if (!made && folder) void removeFolder(folder);
       letGo();
       for (const room of rooms) takeRoomBack(room);
       memory.release(address);
     }, freeAfterMs);
-  });
+  };
+  result.then(
+    (made) => leave(made !== undefined),
+    () => leave(false),
+  );
   return { result, cancel };
 }
 
@@ -197,10 +207,16 @@ function partOfOrder(order: BounceOrder, own: readonly number[]): BounceOrder {
   };
 }
 
-/** Puts files into one zip, in a worker of its own; `cancel` ends it. */
-export function zipFiles(files: readonly BouncedFile[]): { result: Promise<Blob>; cancel(): void } {
+/**
+ * Puts files into one zip, in a worker of its own; `cancel` ends it.
+ * @param folder where it is written; in the browser's memory unless given
+ */
+export function zipFiles(
+  files: readonly BouncedFile[],
+  folder?: Folder,
+): { result: Promise<Blob>; cancel(): void } {
   const worker = new Worker(new URL('./bounce.worker.ts', import.meta.url), { type: 'module' });
-  const request: MixRequest = { kind: 'zip', files: [...files] };
+  const request: MixRequest = { kind: 'zip', files: [...files], folder };
   const result = asked<MixAnswer, Blob>(worker, request, (message) =>
     message.kind === 'zipped' ? message.file : undefined,
   ).finally(() => worker.terminate());

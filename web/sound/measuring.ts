@@ -1,4 +1,5 @@
 import { bounceOrder, startBounce } from './deliver.ts';
+import { makeFolder, removeFolder } from './folders.ts';
 import { soundHost } from './host.ts';
 import { useInstruments } from './instruments.ts';
 import { sendFrom, STAND_IN, type MidiBytes } from './midi.ts';
@@ -13,6 +14,8 @@ const measuring = {
   soundHost,
   bounceOrder,
   startBounce,
+  makeFolder,
+  removeFolder,
   meters,
   play,
   stop,

@@ -9,9 +9,12 @@ import {
   zipFiles,
   type BounceWishes,
 } from '../../sound/deliver.ts';
+import type { BouncedFile } from '../../sound/bounce-protocol.ts';
 import type { BounceFormat } from '../../sound/file-writer.ts';
+import { makeFolder, removeFolder, type Folder } from '../../sound/folders.ts';
 import { wantedHall } from '../../sound/hall.ts';
 import { useInstruments } from '../../sound/instruments.ts';
+import { keepFile } from '../../sound/made-files.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { whatIsMissing } from '../../sound/readiness.ts';
 import { metreOf, orderedTracks, tempoOf } from '../../state/cue.ts';
@@ -20,7 +23,7 @@ import { clearOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { Notice } from '../../ui/heading.tsx';
-import { fileName, type KeepFile } from './made-files.tsx';
+import { fileName } from './made-files.tsx';
 
 const WRITTEN = [
   { value: 'mix', text: 'The mix' },
@@ -92,7 +95,7 @@ const barsOf = ({ frames, endFrame }: Progress) => ({
 });
 
 /** Orders a bounce, and shows how far it has come. */
-export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile }) {
+export function BounceForm({ base }: { base: string }) {
   const plans = usePerformance((state) => state.plans);
   const tracks = useDocuments((state) => listOf(state.records, 'track'));
   useInstruments((state) => state.loads);
@@ -116,27 +119,29 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
     setProgress({ frames: 0, endFrame: 1 });
     try {
       await wantedHall();
+      const folder = await makeFolder();
       const bounce = startBounce(
         bounceOrder(PRE_ROLL_SECONDS, asHeard),
-        { format, ...wishesFor(written) },
+        { format, folder, ...wishesFor(written) },
         (frames, endFrame) => setProgress({ frames, endFrame }),
       );
       setRunning({ cancel: bounce.cancel, zips: false });
       const made = await bounce.result;
-      if (made) await keep(made.files, made.figures);
+      if (made) await keep(made.files, made.figures, folder);
     } catch (error) {
       setTrouble(`The bounce failed: ${(error as Error).message}. Nothing was written; try again.`);
     }
     setRunning(undefined);
   };
-  const keep = async (files: readonly { name: string; file: Blob }[], figures: BounceFigures) => {
+  const keep = async (files: readonly BouncedFile[], figures: BounceFigures, folder?: Folder) => {
     const kind = format === 'i24' ? '24-bit WAV' : '32-bit float WAV';
     const about = `${kind}, ${aboutBounce(figures, format)}`;
     const [mix, ...others] = files;
-    if (others.length === 0) onMade(`${base}.wav`, mix.file, about);
+    if (others.length === 0) keepFile(`${base}.wav`, mix.file, about, folder);
     else if (zipped) {
+      const into = folder && (await makeFolder());
       const named = files.map(({ name, file }) => ({ name: `${base}-${name}.wav`, file }));
-      const zip = zipFiles(named);
+      const zip = zipFiles(named, into);
       const stopped = new Promise<undefined>((resolve) =>
         setRunning({
           zips: true,
@@ -146,13 +151,26 @@ export function BounceForm({ base, onMade }: { base: string; onMade: KeepFile })
           },
         }),
       );
-      const file = await Promise.race([zip.result, stopped]);
-      if (file) onMade(`${base}.zip`, file, `${files.length} files, ${about}`);
+      try {
+        const file = await Promise.race([zip.result, stopped]);
+        if (file) keepFile(`${base}.zip`, file, `${files.length} files, ${about}`, into);
+        else if (into) await removeFolder(into);
+      } catch (error) {
+        if (into) await removeFolder(into);
+        throw error;
+      } finally {
+        if (folder) await removeFolder(folder);
+      }
     } else {
       // The last is shown first.
       for (const { name, file } of [...others].reverse())
-        onMade(`${base}-${name}.wav`, file, `${kind}, ${minutes(figures.frames / ENGINE_RATE)} long`);
-      onMade(`${base}-${mix.name}.wav`, mix.file, about);
+        keepFile(
+          `${base}-${name}.wav`,
+          file,
+          `${kind}, ${minutes(figures.frames / ENGINE_RATE)} long`,
+          folder,
+        );
+      keepFile(`${base}-${mix.name}.wav`, mix.file, about, folder);
     }
   };
   const bars = barsOf(progress);

@@ -1,15 +1,15 @@
-import { useState } from 'react';
 import { cleanMidi, performedMidi } from '#core/deliver/index.ts';
 import { writeSmf } from '#core/formats/index.ts';
 import { listOf, useDocuments, useItem } from '../../state/documents.ts';
 import { keymapOfTrack } from '../../state/keymaps.ts';
+import { keepFile } from '../../sound/made-files.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { orderedTracks, partOf, tempoOf } from '../../state/cue.ts';
 import { usePageTitle } from '../../app/page-title.ts';
 import { Button } from '../../ui/button.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
 import { BounceForm } from './bounce-form.tsx';
-import { fileName, MadeFiles, type MadeFile } from './made-files.tsx';
+import { fileName, MadeFiles } from './made-files.tsx';
 
 /** What leaves the house: the cue as sound and as MIDI. */
 export function DeliverView() {
@@ -18,14 +18,9 @@ export function DeliverView() {
     useDocuments((state) => state.cueId),
   );
   const plans = usePerformance((state) => state.plans);
-  const [made, setMade] = useState<readonly MadeFile[]>([]);
   const base = fileName(cue?.name ?? 'cue');
   usePageTitle('Deliver', cue?.name);
 
-  const keep = (name: string, file: Blob, about: string) => {
-    const url = URL.createObjectURL(file);
-    setMade((list) => [{ name, url, bytes: file.size, about }, ...list]);
-  };
   const midi = (performed: boolean) => {
     const { records } = useDocuments.getState();
     const facts = {
@@ -45,7 +40,7 @@ export function DeliverView() {
     const about = performed
       ? 'MIDI as these libraries must be played: keyswitches, controllers, leads; one empty bar in front'
       : 'MIDI with notes on the grid and articulations as text';
-    keep(
+    keepFile(
       `${base}-${performed ? 'performed' : 'clean'}.mid`,
       new Blob([bytes as BlobPart], { type: 'audio/midi' }),
       about,
@@ -62,7 +57,7 @@ export function DeliverView() {
       <Panes id="deliver" names={['Border of the orders']}>
         <Pane id="orders" size={380} least={240}>
           <div className="h-full overflow-auto p-4">
-            <BounceForm base={base} onMade={keep} />
+            <BounceForm base={base} />
             <h2 className="mt-7 font-serif text-lg font-semibold">The cue as MIDI</h2>
             <p className="mt-1 mb-3 text-ink-2">
               Clean: notes on the grid, curves as controllers, articulations as text. Performed: with the
@@ -75,7 +70,7 @@ export function DeliverView() {
           </div>
         </Pane>
         <Pane id="files" least={240}>
-          <MadeFiles files={made} />
+          <MadeFiles />
         </Pane>
       </Panes>
     </div>

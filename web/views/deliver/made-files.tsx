@@ -1,22 +1,14 @@
-import { Download } from 'lucide-react';
-
-/** A file made in this visit. */
-export interface MadeFile {
-  name: string;
-  url: string;
-  bytes: number;
-  about: string;
-}
-
-/** Takes a file that was made. */
-export type KeepFile = (name: string, file: Blob, about: string) => void;
+import { Download, X } from 'lucide-react';
+import { forgetFile, useMadeFiles } from '../../sound/made-files.ts';
+import { Button } from '../../ui/button.tsx';
 
 /** A name as part of a file name. */
 export const fileName = (name: string): string =>
   name.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'cue';
 
 /** Files of this visit, ready to be saved. */
-export function MadeFiles({ files }: { files: readonly MadeFile[] }) {
+export function MadeFiles() {
+  const files = useMadeFiles();
   return (
     <section aria-labelledby="made-files" className="h-full overflow-auto p-4">
       <h2 id="made-files" className="font-serif text-lg font-semibold">
@@ -43,6 +35,14 @@ export function MadeFiles({ files }: { files: readonly MadeFile[] }) {
                 <Download size={14} aria-hidden />
                 Save
               </a>
+              <Button
+                look="quiet"
+                aria-label={`Take ${file.name} off the list`}
+                title="Takes it off the list and off this browser's disk. What you have saved stays."
+                onClick={() => forgetFile(file)}
+              >
+                <X size={14} aria-hidden />
+              </Button>
             </li>
           ))}
         </ul>
