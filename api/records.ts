@@ -103,6 +103,8 @@ export class PositionMixRecord {
   @IsBoolean() inverted!: boolean;
   /** What of it goes to the hall, against the track's send. */
   @IsNumber() @Min(-60) @Max(12) sendDb!: number;
+  /** Stem it goes to when the cue is written in stems; empty is that of its family. */
+  @IsString() @MaxLength(60) stem!: string;
 }
 
 /** One broad band of the tone of a track, or of one of its positions. */

@@ -55,7 +55,7 @@ test('a bounce gives mix, tracks and hall in one zip that add up bit for bit, or
   expect(mix.some((value) => Math.abs(value) > 0.01)).toBe(true);
 
   await test.step('families come one by one', async () => {
-    await page.getByLabel('Write').selectOption({ label: 'The mix, each family, and the hall' });
+    await page.getByLabel('Write').selectOption({ label: 'The mix, each stem, and the hall' });
     await page.getByLabel('All of it in one zip').uncheck();
     const before = await page.getByRole('link', { name: 'Save' }).count();
     await page.getByRole('button', { name: 'Bounce the cue' }).click();

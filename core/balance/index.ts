@@ -10,3 +10,5 @@ export * from './comb.ts';
 export * from './cover.ts';
 export * from './seat.ts';
 export * from './fit-room.ts';
+export * from './stereo.ts';
+export * from './at-once.ts';

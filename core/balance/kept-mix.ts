@@ -15,7 +15,7 @@ export interface KeptTrack {
   gainDb: number;
   pan: number;
   hallSendDb: number;
-  positions: Record<string, Required<Omit<PositionMix, 'eq'>>>;
+  positions: Record<string, Required<Omit<PositionMix, 'eq' | 'elsewhere'>>>;
   bands: KeptBand[];
 }
 

@@ -1,6 +1,7 @@
 /** What leaves Farlo: bounces and MIDI, clean and performed. */
 export * from './order.ts';
 export * from './share.ts';
+export * from './stems.ts';
 export * from './bounce.ts';
 export * from './midi.ts';
 export * from './apart.ts';

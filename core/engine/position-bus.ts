@@ -31,9 +31,11 @@ export class PositionBus implements PositionPlace {
   /** Whether everything stands where it is wanted. */
   private isStill = false;
   private readonly kernel: Kernel;
-  /** What the mix asks for, and what is wanted of it where the level moves. */
+  /** What the mix asks for, that where the level moves, and what is wanted of it here. */
   private readonly still = new Float64Array(4);
+  private readonly meant = new Float64Array(4);
   private readonly target = new Float64Array(4);
+  private elsewhere = false;
   private move = 1;
   private readonly now = new Float64Array(4);
   private readonly after = new Float64Array(4);
@@ -67,6 +69,7 @@ export class PositionBus implements PositionPlace {
   setMix(mix: PositionMix, rate: number): void {
     positionMatrix(mix, this.still);
     this.sendTarget = levelGain(mix.sendDb ?? 0);
+    this.elsewhere = mix.elsewhere ?? false;
     this.aim();
     const bands = mix.eq ?? NO_BANDS;
     if (bands.length > 0) this.tone ??= new Tone(this.kernel, this.room);
@@ -81,7 +84,10 @@ export class PositionBus implements PositionPlace {
   }
 
   private aim(): void {
-    for (let i = 0; i < 4; i++) this.target[i] = this.still[i] * this.move;
+    for (let i = 0; i < 4; i++) {
+      this.meant[i] = this.still[i] * this.move;
+      this.target[i] = this.elsewhere ? 0 : this.meant[i];
+    }
     this.look();
   }
 
@@ -128,10 +134,10 @@ export class PositionBus implements PositionPlace {
     }
   }
 
-  /** Gain with which it is heard as one channel, for comparing sounds. */
+  /** Gain with which it is heard as one channel, here or elsewhere, for comparing sounds. */
   get loudness(): number {
-    const { target } = this;
-    return Math.abs(target[0] + target[1]) + Math.abs(target[2] + target[3]);
+    const { meant } = this;
+    return Math.abs(meant[0] + meant[1]) + Math.abs(meant[2] + meant[3]);
   }
 
   /** Frames for which it goes on to sound after its last input. */

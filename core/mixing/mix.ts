@@ -18,6 +18,8 @@ export interface PositionMix {
   sendDb?: number;
   /** Its own tone, before its level. */
   eq?: readonly EqBand[];
+  /** Added in another part of a bounce and not here; what is decided by ear, such as how notes join, counts it all the same. */
+  elsewhere?: boolean;
 }
 
 /** How a track is mixed. */

@@ -285,6 +285,7 @@ class Writer {
         muted: false,
         inverted: false,
         sendDb: 0,
+        stem: '',
       });
   }
 }

@@ -41,7 +41,18 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   },
   positionMix: {
     table: 'position_mixes',
-    columns: ['trackId', 'positionId', 'levelDb', 'pan', 'width', 'delayMs', 'muted', 'inverted', 'sendDb'],
+    columns: [
+      'trackId',
+      'positionId',
+      'levelDb',
+      'pan',
+      'width',
+      'delayMs',
+      'muted',
+      'inverted',
+      'sendDb',
+      'stem',
+    ],
   },
   eqBand: {
     table: 'eq_bands',

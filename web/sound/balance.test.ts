@@ -10,12 +10,18 @@ import { Table } from '../state/tables.ts';
 import { clearOwnHearing, togglePositionAlone, trimOwnHearing } from '../state/own-hearing.ts';
 import { AS_WRITTEN, mixOf } from './mixes.ts';
 import { useInstruments } from './instruments.ts';
+import { passageTicks } from './passage.ts';
 import { usePerformance } from './performance-state.ts';
 
 /** Measuring the balance, from records and plans to figures; the workers run in this thread. */
 
 const made = vi.hoisted(() => ({ requests: [] as string[], fails: '', hangs: false }));
 vi.mock('./host.ts', () => ({ soundHost: {} }));
+const whole = vi.hoisted(() => ({ measured: [] as unknown[], moved: 0 }));
+vi.mock('./whole.ts', () => ({
+  measureWhole: (passage: unknown) => whole.measured.push(passage),
+  wholeHasMoved: () => whole.moved++,
+}));
 vi.mock('./hall.ts', () => ({
   wantedHall: () => {
     const pulse = Float32Array.of(0.5);
@@ -149,13 +155,13 @@ const LUFS = -0.691 + 10 * Math.log10(2 * (0.2 ** 2 / 2));
 
 describe('measuring', () => {
   it('takes the loop, or the first twelve seconds of the cue', () => {
-    expect(balance.passageTicks()).toEqual([0, 3840]);
+    expect(passageTicks()).toEqual([0, 3840]);
     write({ cue: [{ ...cue, loopEndTick: 0 }] });
-    expect(balance.passageTicks()).toEqual([0, 12 * 960]);
+    expect(passageTicks()).toEqual([0, 12 * 960]);
     write({ cue: [{ ...cue, loopEndTick: 0, endTick: 960 }] });
-    expect(balance.passageTicks()).toEqual([0, 960]);
+    expect(passageTicks()).toEqual([0, 960]);
     write({ cue: [] });
-    expect(balance.passageTicks()).toEqual([0, 0]);
+    expect(passageTicks()).toEqual([0, 0]);
   });
 
   it('tells how loud a section is in it, and who rests', async () => {
@@ -173,6 +179,11 @@ describe('measuring', () => {
     expect(Math.abs((section('a').figures?.loudness ?? 0) - LUFS)).toBeLessThan(1.2);
     // Positions that are off are not measured.
     expect(Object.keys(section('a').positions)).toEqual(['close']);
+    // Then all of it together.
+    expect(whole.measured.at(-1)).toEqual([0, 3840]);
+    const { moved } = whole;
+    write({});
+    expect(whole.moved).toBe(moved + 1);
   });
 
   it('keeps figures true while levels move, without measuring anew', async () => {

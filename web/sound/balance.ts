@@ -17,7 +17,7 @@ import { levelGain, type HallMix, type TrackMix } from '#core/mixing/index.ts';
 import { CONTROLLER, TempoMap, type Part } from '#core/music/index.ts';
 import { planPart, toEvents, type Plan } from '#core/performance/index.ts';
 import { ENGINE_RATE, TICKS_PER_QUARTER } from '#core/units/index.ts';
-import { cueOf, orderedTracks, tempoOf } from '../state/cue.ts';
+import { orderedTracks } from '../state/cue.ts';
 import { itemOf, useDocuments, type Item } from '../state/documents.ts';
 import type {
   BalanceAnswer,
@@ -32,8 +32,10 @@ import { wantedHall } from './hall.ts';
 import { holdRecordings, useInstruments, type LoadState } from './instruments.ts';
 import { AS_WRITTEN, mixOf } from './mixes.ts';
 import { LAST_STEPS_MS, shareRoom, takeRoomBack, type SharedRoom } from './page-memory.ts';
+import { passageTicks, playedIn } from './passage.ts';
 import { usePerformance } from './performance-state.ts';
 import { missingOf } from './planned-sounds.ts';
+import { measureWhole, wholeHasMoved } from './whole.ts';
 
 /** A section's place in the balance. */
 export interface Section extends SectionMeasured {
@@ -60,9 +62,6 @@ export const useBalance = create<BalanceState>(() => ({
   progress: undefined,
 }));
 
-/** A passage is measured no longer than this. */
-const LONGEST_SECONDS = 12;
-const TAIL_SECONDS = 1;
 const NOTE_SECONDS = 1.5;
 const NOTE_FRAMES = 3.5 * ENGINE_RATE;
 const PRE_ROLL_SECONDS = 0.4;
@@ -132,18 +131,6 @@ function ask<K extends keyof BalanceAnswers>(
   });
 }
 
-/** The passage that is measured: the loop where there is one, else the beginning of the cue; no longer than twelve seconds. */
-export function passageTicks(): readonly [number, number] {
-  const { records, cueId } = useDocuments.getState();
-  const cue = cueOf(records, cueId);
-  if (!cue) return [0, 0];
-  const { loopStartTick, loopEndTick, endTick } = cue;
-  const [from, to] = loopEndTick > loopStartTick ? [loopStartTick, loopEndTick] : [0, endTick];
-  const tempo = tempoOf(records);
-  const last = tempo.toTicks(tempo.toSeconds(from) + LONGEST_SECONDS);
-  return [from, Math.min(to, Math.round(last))];
-}
-
 let round = 0;
 const CANCELLED = 'cancelled';
 
@@ -165,7 +152,9 @@ export async function measureAll(): Promise<void> {
     }
   };
   await Promise.all(Array.from({ length: Math.min(coresWanted(), tracks.length) }, (_, lane) => work(lane)));
-  if (own === round) useBalance.setState({ progress: undefined });
+  if (own !== round) return;
+  useBalance.setState({ progress: undefined });
+  void measureWhole(passage);
 }
 
 /** Ends measuring. */
@@ -219,13 +208,7 @@ async function orderOf(trackId: string): Promise<Omit<MeasureOrder, 'shared'> | 
   const mix = presentMixOf(trackId);
   const load = plan && useInstruments.getState().loads[plan.context.instrument.id];
   if (!plan || !mix || !load) return undefined;
-  const [from, to] = useBalance.getState().passage ?? passageTicks();
-  const tempo = tempoOf(records);
-  const [start, end] = [tempo.toSeconds(from), tempo.toSeconds(to)];
-  const frames = Math.ceil((end - start + TAIL_SECONDS) * ENGINE_RATE);
-  // Notes that begin in the passage count; what rings into it does too.
-  const until = (end - start) * ENGINE_RATE;
-  const events = toEvents(plan, 0, start).filter((event) => event.kind !== 'start' || event.frame < until);
+  const { events, frames } = playedIn(plan, 0, useBalance.getState().passage ?? passageTicks());
   const template = itemOf(records, 'template', templateId);
   const hallMix = { earlyDb: template?.hallEarlyDb ?? 0, tailDb: template?.hallTailDb ?? 0 };
   const positions = load.instrument.positions.map(({ id }) => id);
@@ -235,7 +218,7 @@ async function orderOf(trackId: string): Promise<Omit<MeasureOrder, 'shared'> | 
     trackId,
     passage: {
       ...small,
-      events: events.filter(({ frame }) => frame < frames),
+      events,
       frames,
       positions: positions.filter((id) => (mix.positions[id]?.levelDb ?? -60) > -60),
     },
@@ -423,6 +406,7 @@ let againTimer: ReturnType<typeof setTimeout> | undefined;
 export function followBalance(): () => void {
   return useDocuments.subscribe(({ records }, before) => {
     if (records === before.records) return;
+    wholeHasMoved();
     for (const track of orderedTracks(records)) followTrack(track);
   });
 }

@@ -14,6 +14,8 @@ import {
   linkedWith,
   moveCell,
   presentMix,
+  sendTrackTo,
+  stemNames,
   recallMix,
   setLevels,
   snapshotIn,
@@ -44,6 +46,7 @@ const mix = (trackId: string, positionId: string, levelDb: number) => ({
   positionId,
   ...PLAIN_POSITION,
   sendDb: 0,
+  stem: '',
   levelDb,
 });
 const template = { id: 'template', name: 'House', hallEarlyDb: 0, hallTailDb: 0, middleC: 4 };
@@ -238,6 +241,26 @@ describe('a section that is fitted into a room', () => {
     undo();
     expect(shown('eqBand')).toHaveLength(1);
     expect(shown('track').find(({ id }) => id === 'a')?.hallSendDb).toBe(-14);
+  });
+});
+
+describe('stems', () => {
+  it('are given to a cell, or to all of a section, linked ones alike, and known by name', () => {
+    const stem = (trackId: string, positionId: string) => cellOf(records(), { trackId, positionId })?.stem;
+    expect(stemNames(records())).toEqual([]);
+    sendTrackTo('h', 'Low brass');
+    expect([stem('h', 'far'), stem('h', 'tree'), stem('a', 'tree')]).toEqual(['Low brass', 'Low brass', '']);
+    changeCell({ trackId: 'a', positionId: 'tree' }, 'Stem', { stem: 'Air' });
+    expect(stemNames(records())).toEqual(['Air', 'Low brass']);
+    toggleFamilyLink('strings');
+    changeCell({ trackId: 'a', positionId: 'close' }, 'Stem', { stem: 'Dry' });
+    expect([stem('a', 'close'), stem('b', 'close'), stem('b', 'tree')]).toEqual(['Dry', 'Dry', '']);
+    sendTrackTo('b', 'Strings');
+    expect(['a', 'b', 'c'].map((id) => stem(id, 'tree'))).toEqual(['Strings', 'Strings', 'Strings']);
+    sendTrackTo('b', '');
+    expect(stemNames(records())).toEqual(['Low brass']);
+    undo();
+    expect(stem('a', 'close')).toBe('Strings');
   });
 });
 

@@ -1,4 +1,4 @@
-import { naturalId, type Slot } from '#api/index.ts';
+import { naturalId, type RecordFields, type Slot } from '#api/index.ts';
 import { byNearness, positionName, type Family } from '#core/catalogue/index.ts';
 import { readMix, writeMix, type KeptMix, type KeptTrack } from '#core/balance/index.ts';
 import type { EqBand, TrackMix } from '#core/mixing/index.ts';
@@ -103,7 +103,7 @@ const inRange = (levelDb: number) => Math.round(clamp(levelDb, LOWEST_DB, HIGHES
 export function changeCell(
   cell: Cell,
   label: string,
-  fields: Partial<Pick<Item<'positionMix'>, 'pan' | 'width' | 'delayMs' | 'muted' | 'inverted' | 'sendDb'>>,
+  fields: Partial<Omit<RecordFields<'positionMix'>, 'trackId' | 'positionId' | 'levelDb'>>,
   merge?: string,
 ): void {
   const { records } = useDocuments.getState();
@@ -112,6 +112,24 @@ export function changeCell(
     return own ? [{ kind: 'positionMix', id: own.id, op: 'update', fields }] : [];
   });
   edit(label, edits, merge);
+}
+
+/** Stems that cells of the template go to, by name, in order of the alphabet. */
+export function stemNames(records: Records): string[] {
+  const names = new Set(listOf(records, 'positionMix').map(({ stem }) => stem));
+  names.delete('');
+  return [...names].sort((a, b) => a.localeCompare(b));
+}
+
+/** Sends all positions of a track, and of those linked with it, to one stem; an empty name is that of the family. */
+export function sendTrackTo(trackId: string, stem: string): void {
+  const { records } = useDocuments.getState();
+  const edits = linkedWith(records, trackId).flatMap((id) =>
+    ownedBy(records, 'positionMix', id).flatMap((own): Edit[] =>
+      own.stem === stem ? [] : [{ kind: 'positionMix', id: own.id, op: 'update', fields: { stem } }],
+    ),
+  );
+  if (edits.length > 0) edit(stem === '' ? 'Stem of its family' : `To the stem “${stem}”`, edits);
 }
 
 /** Levels of several positions of one track at once, by position; as one step. */

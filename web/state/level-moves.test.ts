@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { openPage, shown } from '../testing/open-page.ts';
 import { beginGesture, endGesture, undo, useDocuments } from './documents.ts';
+import { Table } from './tables.ts';
 import {
   clearMoves,
   endRide,
@@ -135,5 +136,43 @@ describe('a ride', () => {
       [1000, 2],
       [1500, 2],
     ]);
+  });
+
+  it('takes linked cells along', () => {
+    const table = (kind: 'track' | 'positionMix' | 'link', list: object[]) => Table.of(kind, list as never);
+    const mix = (trackId: string, positionId: string) => ({
+      id: `${trackId} ${positionId}`,
+      trackId,
+      positionId,
+    });
+    useDocuments.setState({
+      records: {
+        ...records(),
+        track: table('track', [
+          { id: 'a', place: 1 },
+          { id: 'b', place: 2 },
+          { id: 'c', place: 3 },
+        ]),
+        positionMix: table('positionMix', [mix('a', 'close'), mix('b', 'close'), mix('c', 'far')]),
+        link: table('link', [{ id: 'l', name: 'strings', trackIds: 'a|b|c', active: true }]),
+      },
+    });
+    rideMove({ trackId: 'b', positionId: 'close' }, 100, -2);
+    rideMove({ trackId: 'b', positionId: 'close' }, 900, -6);
+    endRide();
+    const ridden = [
+      [100, -2],
+      [900, -6],
+    ];
+    expect(line({ trackId: 'a', positionId: 'close' })).toEqual(ridden);
+    expect(line({ trackId: 'b', positionId: 'close' })).toEqual(ridden);
+    // It has no such position.
+    expect(line({ trackId: 'c', positionId: 'close' })).toEqual([]);
+    // Another cell is another ride.
+    rideMove({ trackId: 'a', positionId: 'close' }, 950, 0);
+    rideMove({ trackId: 'c', positionId: 'far' }, 960, 3);
+    endRide();
+    expect(line({ trackId: 'b', positionId: 'close' })).toEqual([...ridden, [950, 0]]);
+    expect(line({ trackId: 'c', positionId: 'far' })).toEqual([[960, 3]]);
   });
 });

@@ -1,5 +1,5 @@
 import { curveOf, curveValue, thinCurve, type CurvePoint } from '#core/music/index.ts';
-import type { Cell } from './balance.ts';
+import { cellOf, linkedWith, type Cell } from './balance.ts';
 import { edit, ownedBy, useDocuments } from './documents.ts';
 import type { Edit } from './diff.ts';
 import type { Records } from './tables.ts';
@@ -43,16 +43,17 @@ function added({ trackId, positionId }: Cell, { tick, value }: { tick: number; v
 
 const removed = (point: CurvePoint): Edit => ({ kind: 'levelPoint', id: point.id, op: 'remove' });
 
-/** Puts drawn points in the place of those within their span. */
-export function replaceMoves(
-  cell: Cell,
-  line: readonly { tick: number; value: number }[],
-  label = 'Draw a level',
-): void {
-  if (line.length === 0) return;
+/** Edits that put points in the place of those within their span. */
+function replaced(cell: Cell, line: readonly { tick: number; value: number }[]): Edit[] {
+  if (line.length === 0) return [];
   const [from, to] = [line[0].tick, line[line.length - 1].tick];
   const old = movesOf(useDocuments.getState().records, cell).filter(({ tick }) => tick >= from && tick <= to);
-  edit(label, [...old.map(removed), ...line.map((point) => added(cell, point))]);
+  return [...old.map(removed), ...line.map((point) => added(cell, point))];
+}
+
+/** Puts drawn points in the place of those within their span. */
+export function replaceMoves(cell: Cell, line: readonly { tick: number; value: number }[]): void {
+  if (line.length > 0) edit('Draw a level', replaced(cell, line));
 }
 
 /** Sets the level at a place, moving a point that is there already. */
@@ -81,36 +82,46 @@ export function clearMoves(cell: Cell): void {
   if (curve.length > 0) edit('Let the level rest', curve.map(removed));
 }
 
-/** A ride of a cell while the cue plays. */
-let ride: { cell: Cell; line: { tick: number; value: number }[] } | undefined;
+/** A ride of a cell while the cue plays, and of those linked with it: all move alike against their mix. */
+let ride: { cells: Cell[]; line: { tick: number; value: number }[] } | undefined;
 
-/** Rides a cell's level at a place of the cue: heard at once, thinned and kept when the ride ends. */
+/** Rides a cell's level, and that of linked ones, at a place of the cue: heard at once, thinned and kept when the ride ends. */
 export function rideMove(cell: Cell, tick: number, db: number): void {
-  if (!ride || ride.cell.trackId !== cell.trackId || ride.cell.positionId !== cell.positionId) {
-    endRide();
-    ride = { cell, line: [{ tick, value: moveAt(useDocuments.getState().records, cell, tick) }] };
-  }
-  const { line } = ride;
-  const last = line[line.length - 1];
-  // Where a loop begins anew, or the cue is located, another ride begins.
-  if (tick < last.tick) {
-    endRide();
-    rideMove(cell, tick, db);
-    return;
-  }
   const point = { tick: Math.round(tick), value: held(db) };
-  if (last.tick === point.tick) last.value = point.value;
-  else line.push(point);
-  const now = movesOf(useDocuments.getState().records, cell);
-  const [from] = line;
-  const passed = now.filter((one) => one.tick >= from.tick && one.tick <= point.tick);
-  edit('Ride a level', [...passed.map(removed), ...line.map((one) => added(cell, one))], 'ride');
+  const own = ride?.cells[0];
+  const last = ride?.line.at(-1);
+  // Where a loop begins anew, or the cue is located, another ride begins.
+  const goesOn = own?.trackId === cell.trackId && own.positionId === cell.positionId;
+  if (!ride || !last || !goesOn || point.tick < last.tick) {
+    endRide();
+    ride = { cells: [cell, ...linkedCells(cell)], line: [point] };
+  } else if (last.tick === point.tick) last.value = point.value;
+  else ride.line.push(point);
+  const { cells, line } = ride;
+  edit(
+    'Ride a level',
+    cells.flatMap((one) => replaced(one, line)),
+    'ride',
+  );
+}
+
+/** Cells of the same position that move along with one. */
+function linkedCells({ trackId, positionId }: Cell): Cell[] {
+  const { records } = useDocuments.getState();
+  return linkedWith(records, trackId).flatMap((id) => {
+    const one = { trackId: id, positionId };
+    return id !== trackId && cellOf(records, one) ? one : [];
+  });
 }
 
 /** Ends a ride: what was ridden is thinned. Within a gesture it becomes one step with it. */
 export function endRide(): void {
-  const done = ride;
+  if (!ride) return;
+  const { cells, line } = ride;
   ride = undefined;
-  if (!done) return;
-  replaceMoves(done.cell, thinCurve(done.line, TOLERANCE_DB), 'Ride a level');
+  const thinned = thinCurve(line, TOLERANCE_DB);
+  edit(
+    'Ride a level',
+    cells.flatMap((cell) => replaced(cell, thinned)),
+  );
 }

@@ -30,6 +30,9 @@ export function instrumentEdits(
     positions
       ? (positions[id] ?? { ...PLAIN_POSITION, levelDb: -60 })
       : { ...PLAIN_POSITION, levelDb: FIRST_LEVEL_DB };
+  const stems = new Map(
+    ownedBy(records, 'positionMix', track.id).map(({ positionId, stem }) => [positionId, stem]),
+  );
   return [
     {
       kind: 'track',
@@ -52,11 +55,23 @@ export function instrumentEdits(
     })),
     ...instrument.positions.map(({ id }): Edit => {
       const { levelDb, pan, width, delayMs, muted, inverted, sendDb = 0 } = mixOf(id);
+      const stem = stems.get(id) ?? '';
       return {
         kind: 'positionMix',
         id: naturalId('positionMix', track.id, id),
         op: 'add',
-        fields: { trackId: track.id, positionId: id, levelDb, pan, width, delayMs, muted, inverted, sendDb },
+        fields: {
+          trackId: track.id,
+          positionId: id,
+          levelDb,
+          pan,
+          width,
+          delayMs,
+          muted,
+          inverted,
+          sendDb,
+          stem,
+        },
       };
     }),
   ];

@@ -1,7 +1,8 @@
 import { Circle } from 'lucide-react';
 import { useEffect } from 'react';
 import { usePageTitle } from '../../app/page-title.ts';
-import { cancelMeasuring, followBalance, measureAll, passageTicks, useBalance } from '../../sound/balance.ts';
+import { cancelMeasuring, followBalance, measureAll, useBalance } from '../../sound/balance.ts';
+import { passageTicks } from '../../sound/passage.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { whatIsMissing } from '../../sound/readiness.ts';
 import { useInstruments } from '../../sound/instruments.ts';

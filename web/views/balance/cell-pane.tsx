@@ -3,14 +3,17 @@ import { TonePane } from '../../app/tone-pane.tsx';
 import { positionName } from '#core/catalogue/index.ts';
 import { figuresWithout, useBalance } from '../../sound/balance.ts';
 import { cellOf, changeCell, type Cell } from '../../state/balance.ts';
+import { useNotesAtOnce, usePositionBytes } from '../../sound/price.ts';
 import { beginGesture, endGesture, useDocuments, type Item } from '../../state/documents.ts';
 import { clearMoves, movesOf } from '../../state/level-moves.ts';
 import { isCellAlone, toggleCellAlone, useOwnHearing } from '../../state/own-hearing.ts';
 import { Button } from '../../ui/button.tsx';
 import { decibels } from '../../ui/decibels.ts';
+import { megabytes } from '../../ui/megabytes.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
 import { signed } from './figures.ts';
+import { StemField } from './stem-field.tsx';
 
 const SETTINGS = [
   {
@@ -119,8 +122,14 @@ export function CellPane({
           }
         />
       ))}
+      <StemField
+        stem={mix.stem}
+        disabled={!mayEdit}
+        onCommit={(stem) => changeCell(cell, `Stem of ${name}`, { stem })}
+      />
       <Moves cell={cell} mayEdit={mayEdit} />
       <TonePane track={track} positionId={positionId} mayEdit={mayEdit} />
+      <Cost track={track} positionId={positionId} isOff={mix.levelDb <= -60} />
       <WithoutIt track={track} positionId={positionId} />
     </>
   );
@@ -149,6 +158,20 @@ function Moves({ cell, mayEdit }: { cell: Cell; mayEdit: boolean }) {
       >
         Let it rest
       </button>
+    </p>
+  );
+}
+
+/** What the cell takes of memory and voices. */
+function Cost({ track, positionId, isOff }: { track: Item<'track'>; positionId: string; isOff: boolean }) {
+  const bytes = usePositionBytes(track.instrumentId, positionId);
+  const notes = useNotesAtOnce(track.id);
+  if (bytes === undefined) return null;
+  return (
+    <p className="mt-3 text-xs text-ink-2">
+      {isOff
+        ? `Off: nothing of it is loaded. It would take ${megabytes(bytes)}.`
+        : `Takes ${megabytes(bytes)} for what is loaded, and is read by up to ${notes} ${notes === 1 ? 'note' : 'notes'} at once in the passage.`}
     </p>
   );
 }

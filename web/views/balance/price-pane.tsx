@@ -1,7 +1,9 @@
 import { useState } from 'react';
 import { MEMORY_BUDGET_BYTES } from '../../app/memory-budget.ts';
 import { lightMixOf, useBalance } from '../../sound/balance.ts';
+import { useCapacity, voiceLimit } from '../../sound/capacity.ts';
 import { useInstruments } from '../../sound/instruments.ts';
+import { useNotesAtOnce } from '../../sound/price.ts';
 import { takeMixes } from '../../state/balance.ts';
 import { orderedTracks } from '../../state/cue.ts';
 import { useDocuments, useList } from '../../state/documents.ts';
@@ -18,31 +20,16 @@ export function PricePane({ mayEdit }: { mayEdit: boolean }) {
   const measured = useBalance((state) => Object.values(state.sections).some(({ figures }) => figures));
   const [working, setWorking] = useState(false);
   const [told, setTold] = useState<string>();
+  const most = useNotesAtOnce();
+  const limit = useCapacity(voiceLimit);
   const heard = cells.filter(({ levelDb }) => levelDb > OFF_DB).length;
   const lighten = async (most: 1 | 2) => {
     setWorking(true);
-    const tracks = orderedTracks(useDocuments.getState().records);
-    const found = await Promise.all(
-      tracks.map(async (track) => ({
-        track,
-        light: await lightMixOf(track.id, most).catch(() => undefined),
-      })),
-    );
-    const lights = found.flatMap(({ track, light }) => (light ? [{ track, light }] : []));
-    takeMixes(
-      lights.map(({ track, light }) => ({ trackId: track.id, mix: light.mix })),
-      'Light mix of all sections',
-    );
-    const worst = lights.reduce<(typeof lights)[number] | undefined>(
-      (most, one) => (most && most.light.errorDb >= one.light.errorDb ? most : one),
-      undefined,
-    );
-    setTold(
-      worst
-        ? `${lights.length} sections have a light mix now, off by ${signed(worst.light.errorDb).replace('+', '')} dB at most (${worst.track.name}). One step back undoes it.`
-        : 'No section that was measured has more positions than that.',
-    );
-    setWorking(false);
+    try {
+      setTold(await lightenAll(most));
+    } finally {
+      setWorking(false);
+    }
   };
   return (
     <>
@@ -50,6 +37,12 @@ export function PricePane({ mayEdit }: { mayEdit: boolean }) {
       <p className="text-sm">
         {(heldBytes / 1e6).toFixed(0)} MB of {(MEMORY_BUDGET_BYTES / 1e9).toFixed(1)} GB; {heard} of{' '}
         {cells.length} cells are heard. What is off is not loaded.
+        {most > 0 && (
+          <>
+            {' '}
+            At most {most} notes sound at once in the passage; this machine plays {limit}.
+          </>
+        )}
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-1.5">
         {([1, 2] as const).map((most) => (
@@ -66,4 +59,21 @@ export function PricePane({ mayEdit }: { mayEdit: boolean }) {
       {told && <Notice tone="cool">{told}</Notice>}
     </>
   );
+}
+
+/** Gives every measured section a mix of few positions. @returns what came of it */
+async function lightenAll(most: 1 | 2): Promise<string> {
+  const tracks = orderedTracks(useDocuments.getState().records);
+  const found = await Promise.all(
+    tracks.map(async (track) => ({ track, light: await lightMixOf(track.id, most).catch(() => undefined) })),
+  );
+  const lights = found.flatMap(({ track, light }) => (light ? [{ track, light }] : []));
+  if (lights.length === 0) return 'No section that was measured has more positions than that.';
+  takeMixes(
+    lights.map(({ track, light }) => ({ trackId: track.id, mix: light.mix })),
+    'Light mix of all sections',
+  );
+  const worst = lights.reduce((last, one) => (last.light.errorDb >= one.light.errorDb ? last : one));
+  const error = signed(worst.light.errorDb).replace('+', '');
+  return `${lights.length} sections have a light mix now, off by ${error} dB at most (${worst.track.name}). One step back undoes it.`;
 }

@@ -4,15 +4,16 @@ import { positionName } from '#core/catalogue/index.ts';
 import type { TrackMix } from '#core/mixing/index.ts';
 import { TrackRulers } from '../../app/track-rulers.tsx';
 import { lightMixOf, useBalance } from '../../sound/balance.ts';
-import { copyMixTo, takeMix } from '../../state/balance.ts';
+import { copyMixTo, sendTrackTo, takeMix } from '../../state/balance.ts';
 import { orderedTracks } from '../../state/cue.ts';
-import { useDocuments, type Item } from '../../state/documents.ts';
+import { useDocuments, useOwnedBy, type Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { AimsPane } from './aims-pane.tsx';
 import { lufs, signed } from './figures.ts';
 import { RoomPane } from './room-pane.tsx';
 import { SeatPane } from './seat-pane.tsx';
+import { StemField } from './stem-field.tsx';
 
 /** One section: its level and send, what was measured of its positions, its aims. */
 export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
@@ -21,6 +22,7 @@ export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit:
     <>
       <h2 className="font-serif text-lg font-semibold">{track.name}</h2>
       <TrackRulers track={track} mayEdit={mayEdit} />
+      <SectionStem track={track} mayEdit={mayEdit} />
       <SeatPane track={track} mayEdit={mayEdit} />
       {!section ? (
         <p className="mt-3 text-ink-3">Not measured yet. Press “Measure” above.</p>
@@ -44,6 +46,20 @@ export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit:
       )}
       <CopyMix track={track} mayEdit={mayEdit} />
     </>
+  );
+}
+
+/** The stem to which all of its positions go. */
+function SectionStem({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
+  const mixes = useOwnedBy('positionMix', track.id);
+  const stems = new Set(mixes.map(({ stem }) => stem));
+  if (stems.size === 0) return null;
+  return (
+    <StemField
+      stem={stems.size === 1 ? [...stems][0] : undefined}
+      disabled={!mayEdit}
+      onCommit={(stem) => sendTrackTo(track.id, stem)}
+    />
   );
 }
 

@@ -5,13 +5,31 @@ import { useBalance } from '../../sound/balance.ts';
 import { AS_WRITTEN, mixOf } from '../../sound/mixes.ts';
 import { orderedTracks } from '../../state/cue.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { GroupTitle } from '../../ui/heading.tsx';
+import { useWhole } from '../../sound/whole.ts';
+import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { choose } from './balance-state.ts';
 import { lufs, signed } from './figures.ts';
 import { PricePane } from './price-pane.tsx';
 
 const COVERED = 0.35;
 const SHOWN = 6;
+
+/** The whole as the engine plays it, with the hall. */
+function AsPlayed() {
+  const { figures, hasMoved, trouble } = useWhole();
+  if (trouble) return <Notice tone="warm">The whole could not be measured: {trouble}</Notice>;
+  if (!figures) return null;
+  return (
+    <p className="mt-1 text-sm">
+      As the engine plays it, with the hall: {lufs(figures.integratedLufs)} LUFS, true peak{' '}
+      <span className={figures.truePeakDb > -1 ? 'text-warm' : undefined}>
+        {signed(figures.truePeakDb)} dBTP
+      </span>
+      , sides correlate by {signed(figures.correlation, 2)}, width {signed(figures.sideDb)} dB
+      {hasMoved && <span className="text-ink-3"> (before the last moves)</span>}.
+    </p>
+  );
+}
 
 /** All sections together: loudness, who covers whom, what builds up; and the hall they share. */
 export function WholePane({ mayEdit }: { mayEdit: boolean }) {
@@ -52,8 +70,9 @@ export function WholePane({ mayEdit }: { mayEdit: boolean }) {
         <>
           <h2 className="font-serif text-lg font-semibold">The whole</h2>
           <p className="text-sm">
-            {heard.length} sections play, {lufs(10 * Math.log10(total))} LUFS together.
+            {heard.length} sections play, {lufs(10 * Math.log10(total))} LUFS together by their figures.
           </p>
+          <AsPlayed />
           {buildUps.map(({ name, excessDb, by }) => (
             <p key={name} className="mt-1 text-sm">
               {name === 'presence' ? 'Presence' : 'Low middle'}: {signed(excessDb)} dB against an even whole

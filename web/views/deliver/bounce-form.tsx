@@ -1,6 +1,6 @@
 import { CoresChoice } from '../../app/cores-choice.tsx';
 import { useEffect, useState } from 'react';
-import type { BounceFigures } from '#core/deliver/index.ts';
+import { divideByStem, type BounceFigures, type BounceOrder } from '#core/deliver/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import {
   bounceOrder,
@@ -18,7 +18,7 @@ import { keepFile } from '../../sound/made-files.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { whatIsMissing } from '../../sound/readiness.ts';
 import { metreOf, orderedTracks, tempoOf } from '../../state/cue.ts';
-import { listOf, useDocuments } from '../../state/documents.ts';
+import { listOf, ownedBy, useDocuments } from '../../state/documents.ts';
 import { clearOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -27,7 +27,7 @@ import { fileName } from './made-files.tsx';
 
 const WRITTEN = [
   { value: 'mix', text: 'The mix' },
-  { value: 'groups', text: 'The mix, each family, and the hall' },
+  { value: 'groups', text: 'The mix, each stem, and the hall' },
   { value: 'stems', text: 'The mix, each track, and the hall' },
 ] as const;
 type Written = (typeof WRITTEN)[number]['value'];
@@ -55,24 +55,28 @@ function distinct(names: readonly string[]): string[] {
   });
 }
 
-/** What is asked for beside the mix: tracks by name, or families. */
-function wishesFor(written: Written): Pick<BounceWishes, 'stems' | 'groups' | 'hallFile'> {
-  if (written === 'mix') return {};
+/** An order as it is to be written, and what is asked for beside the mix: tracks by name, or stems. */
+function asWritten(
+  order: BounceOrder,
+  written: Written,
+): { order: BounceOrder; wishes: Pick<BounceWishes, 'stems' | 'groups' | 'hallFile'> } {
+  if (written === 'mix') return { order, wishes: {} };
   const { records } = useDocuments.getState();
   const tracks = orderedTracks(records);
   if (written === 'stems') {
     const names = distinct(
       tracks.map((track, i) => `${String(i + 1).padStart(2, '0')}-${fileName(track.name)}`),
     );
-    return { stems: new Map(names.map((name, i) => [i, name])), hallFile: true };
+    return { order, wishes: { stems: new Map(names.map((name, i) => [i, name])), hallFile: true } };
   }
-  const { loads } = useInstruments.getState();
-  const families = new Map<string, number[]>();
-  tracks.forEach((track, i) => {
-    const family = loads[track.instrumentId ?? '']?.instrument.family;
-    if (family) families.set(family, [...(families.get(family) ?? []), i]);
-  });
-  return { groups: [...families].map(([name, own]) => ({ name, tracks: own })), hallFile: true };
+  const stems = tracks.map(
+    ({ id }) => new Map(ownedBy(records, 'positionMix', id).map((one) => [one.positionId, one.stem])),
+  );
+  const divided = divideByStem(
+    order,
+    (track, positionId) => stems[track].get(positionId) || tracks[track].family,
+  );
+  return { order: divided.order, wishes: { groups: divided.groups, hallFile: true } };
 }
 
 /** Bar of a cue at a time, and the cue's last. */
@@ -120,10 +124,9 @@ export function BounceForm({ base }: { base: string }) {
     try {
       await wantedHall();
       const folder = await makeFolder();
-      const bounce = startBounce(
-        bounceOrder(PRE_ROLL_SECONDS, asHeard),
-        { format, folder, ...wishesFor(written) },
-        (frames, endFrame) => setProgress({ frames, endFrame }),
+      const { order, wishes } = asWritten(bounceOrder(PRE_ROLL_SECONDS, asHeard), written);
+      const bounce = startBounce(order, { format, folder, ...wishes }, (frames, endFrame) =>
+        setProgress({ frames, endFrame }),
       );
       setRunning({ cancel: bounce.cancel, zips: false });
       const made = await bounce.result;
