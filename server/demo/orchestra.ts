@@ -75,6 +75,9 @@ const SEATED: [name: string, library: string, instrument: string, gainDb: number
   ['Solo cello', 'tarrowby-soloists', 'solo-cello', -3],
 ];
 
+/** All tracks are so much softer that the loudest bars stay below full scale. */
+const HEADROOM_DB = -6;
+
 /** The orchestra of “The Night Ferry to Ellowick”, in the order of its score. */
 export const ORCHESTRA: readonly OrchestraTrack[] = [
   ...SEATED.map(([name, library, instrument, gainDb, articulation = 'long']): OrchestraTrack => {
@@ -87,7 +90,7 @@ export const ORCHESTRA: readonly OrchestraTrack[] = [
       family: plan.family,
       instrumentId: demoId(library, instrument),
       articulation,
-      gainDb,
+      gainDb: gainDb + HEADROOM_DB,
       hallSendDb: SENDS[library],
       levels: LEVELS[library],
     };
@@ -97,7 +100,7 @@ export const ORCHESTRA: readonly OrchestraTrack[] = [
     family: 'percussion',
     instrumentId: DEMO_INSTRUMENTS.bells,
     articulation: 'hit',
-    gainDb: -6,
+    gainDb: -6 + HEADROOM_DB,
     hallSendDb: -10,
     levels: { mix: -6 },
   },

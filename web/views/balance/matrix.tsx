@@ -54,8 +54,10 @@ export function Matrix({ mayEdit }: { mayEdit: boolean }) {
             </th>
             {columns.map(({ id, name }) => (
               <th key={id} className="truncate px-1 font-normal">
-                <span className="flex items-center gap-1">
-                  <span className="truncate">{name}</span>
+                <span className="flex items-center">
+                  <span className="truncate tracking-tight" title={name}>
+                    {name}
+                  </span>
                   <button
                     type="button"
                     aria-pressed={alone?.has(id) ?? false}

@@ -20,7 +20,7 @@ export function SectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit:
   const section = useBalance((state) => state.sections[track.id]);
   return (
     <>
-      <h2 className="font-serif text-lg font-semibold">{track.name}</h2>
+      <h2 className="mt-4 font-serif text-lg font-semibold first:mt-0">{track.name}</h2>
       <TrackRulers track={track} mayEdit={mayEdit} />
       <SectionStem track={track} mayEdit={mayEdit} />
       <SeatPane track={track} mayEdit={mayEdit} />

@@ -49,6 +49,7 @@ export function WholePane({ mayEdit }: { mayEdit: boolean }) {
       }),
     [records, sections],
   );
+  const hasWhole = useWhole(({ figures }) => figures !== undefined);
   const covered = useMemo(
     () =>
       coversOf(heard)
@@ -70,7 +71,7 @@ export function WholePane({ mayEdit }: { mayEdit: boolean }) {
         <>
           <h2 className="font-serif text-lg font-semibold">The whole</h2>
           <p className="text-sm">
-            {heard.length} sections play, {lufs(10 * Math.log10(total))} LUFS together by their figures.
+            {heard.length} sections play{hasWhole ? '' : `, ${lufs(10 * Math.log10(total))} LUFS together`}.
           </p>
           <AsPlayed />
           {buildUps.map(({ name, excessDb, by }) => (

@@ -76,7 +76,9 @@ function asWritten(
     order,
     (track, positionId) => stems[track].get(positionId) || tracks[track].family,
   );
-  return { order: divided.order, wishes: { groups: divided.groups, hallFile: true } };
+  const names = distinct(divided.groups.map(({ name }) => fileName(name)));
+  const groups = divided.groups.map((group, i) => ({ ...group, name: names[i] }));
+  return { order: divided.order, wishes: { groups, hallFile: true } };
 }
 
 /** Bar of a cue at a time, and the cue's last. */
