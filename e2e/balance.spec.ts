@@ -140,3 +140,40 @@ test('mixes are kept in slots and go over to each other', async ({ page }) => {
   await page.getByRole('button', { name: 'A', exact: true }).click();
   await expect.poll(held, { timeout: 20_000 }).toBeGreaterThan(open * 0.95);
 });
+
+test('two people who mix one template see each other’s moves, and a conflict is told', async ({
+  browser,
+}) => {
+  test.setTimeout(120_000);
+  const pages = await Promise.all(
+    [0, 1].map(async () => (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()),
+  );
+  const [mine, theirs] = pages;
+  await enter(mine);
+  await enter(theirs, 'Tomas Oake');
+  for (const page of pages) await page.getByRole('link', { name: 'Balance', exact: true }).click();
+  const type = async (page: Page, text: string) => {
+    const typed = page.getByRole('textbox', { name: 'Violins I, Far, typed' });
+    await typed.fill(text);
+    await typed.press('Enter');
+  };
+  const says = (page: Page, text: string) =>
+    expect(slider(page, 'Violins I, Far')).toHaveAttribute('aria-valuetext', text);
+  await type(mine, '-7');
+  await says(theirs, '−7.0 dB');
+  await type(theirs, '-9');
+  await says(mine, '−9.0 dB');
+  await expect(mine.getByText(/A colleague changed/)).toHaveCount(0);
+  // They hear nothing of the next move before they make theirs.
+  await theirs.route('**/events', (route) => route.abort());
+  await theirs.reload();
+  await says(theirs, '−9.0 dB');
+  await type(mine, '-12');
+  await expect(mine.getByRole('status').filter({ hasText: /^Saved \d/ })).toBeVisible();
+  await type(theirs, '-3');
+  await expect(theirs.getByText(/A colleague changed the same/)).toBeVisible();
+  // The first to come stays, for both.
+  await says(theirs, '−12.0 dB');
+  await says(mine, '−12.0 dB');
+  for (const page of pages) await page.context().close();
+});

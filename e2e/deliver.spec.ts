@@ -63,6 +63,45 @@ test('a bounce gives mix, tracks and hall in one zip that add up bit for bit, or
     expect(await page.getByRole('link', { name: 'Save' }).count()).toBeGreaterThan(before + 2);
   });
 
+  await test.step('a position goes to a stem of its own, and a file off the list is off the disk', async () => {
+    const onDisk = () =>
+      page.evaluate(async () => {
+        const count = async (folder: FileSystemDirectoryHandle): Promise<number> => {
+          let files = 0;
+          for await (const [, entry] of (
+            folder as unknown as { entries(): AsyncIterable<[string, FileSystemHandle]> }
+          ).entries())
+            files += entry.kind === 'file' ? 1 : await count(entry as FileSystemDirectoryHandle);
+          return files;
+        };
+        return count(await navigator.storage.getDirectory());
+      });
+    await page.getByRole('link', { name: 'Balance', exact: true }).click();
+    await page.getByRole('slider', { name: 'Violins I, Close', exact: true }).click();
+    const stem = page.getByRole('combobox', { name: 'Stem' }).first();
+    await stem.fill('Dry strings');
+    await stem.press('Enter');
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    // What was made before is still offered.
+    const before = await page.getByRole('link', { name: 'Save' }).count();
+    expect(before).toBeGreaterThan(3);
+    const held = await onDisk();
+    expect(held).toBeGreaterThan(0);
+    await page.getByLabel('Write').selectOption({ label: 'The mix, each stem, and the hall' });
+    await page.getByLabel('All of it in one zip').uncheck();
+    await page.getByRole('button', { name: 'Bounce the cue' }).click();
+    await expect(page.getByText(/-Dry-strings\.wav$/)).toBeVisible({ timeout: 120_000 });
+    const made = (await page.getByRole('link', { name: 'Save' }).count()) - before;
+    expect(await onDisk()).toBe(held + made);
+    for (let n = 0; n < made; n++)
+      await page
+        .getByRole('button', { name: /off the list$/ })
+        .first()
+        .click();
+    await expect.poll(onDisk).toBe(held);
+    await page.getByRole('button', { name: 'Undo' }).click();
+  });
+
   await test.step('one that is cancelled leaves nothing behind, in the list or in memory', async () => {
     const used = () =>
       page.evaluate(() => {

@@ -47,6 +47,18 @@ describe('arrivals', () => {
     expect(found.map(({ delaySeconds }) => Math.round(delaySeconds * 1000))).toEqual([12, 0, 5]);
   });
 
+  it.each([48, -96])('of pairs whose sides hear it %s frames apart are those of their middles', (apart) => {
+    const sound = played(11, 6);
+    const late = (frames: number) => Float32Array.from(sound, (_, i) => sound[i - frames] ?? 0);
+    const found = arrivalsOf([
+      { id: 'a', left: late(100), right: late(100 + apart) },
+      { id: 'b', left: late(580), right: late(580 + apart / 2) },
+    ]);
+    expect(found.map(({ certainty }) => certainty > 0.5)).toEqual([true, true]);
+    // 580 + apart / 4 against 100 + apart / 2.
+    expect(found[1].delaySeconds * RATE).toBeCloseTo(480 - apart / 4, 0);
+  });
+
   it('of unlike sounds are not certain, and silent positions are left out', () => {
     const noise = (seed: number) => {
       const random = new Random(seed);

@@ -8,6 +8,8 @@ export interface PositionPowers {
   tail: number;
   /** When the sound comes to it, after the position it comes to first. */
   lateSeconds: number;
+  /** How far power against tail may be off, as a deviation of its logarithm. */
+  deviation?: number;
 }
 
 /** How far a close position stands from players, usually: middle, and factor of a deviation. */
@@ -16,8 +18,8 @@ const USUAL_FACTOR = 1.5;
 /** Direct sound against the room there, usually: middle and deviation, dB. */
 const USUAL_DB = 8;
 const USUAL_DEVIATION_DB = 5;
-/** Deviation of a tail's level against another's, somewhat less than a decibel: players ring on, and rooms are uneven. */
-const TAIL_DEVIATION = 0.25;
+/** Least deviation of power against tail, about a decibel: players ring on, and rooms are uneven. */
+export const TAIL_DEVIATION = 0.25;
 /** Deviation of the law of distance in real rooms, as a factor of power. */
 const LAW_DEVIATION = 0.5;
 const [LEAST, MOST] = [1e-3, 1e4];
@@ -44,7 +46,7 @@ export function directToRoom(positions: readonly PositionPowers[]): number[] | u
         ({ lateSeconds }) => nearest * (metres / (metres + SPEED_OF_SOUND * Math.max(0, lateSeconds))) ** 2,
       );
       const cost =
-        spreadOf(positions, ratios) / TAIL_DEVIATION ** 2 +
+        spreadOf(positions, ratios) +
         (Math.log(metres / USUAL_METRES) / Math.log(USUAL_FACTOR)) ** 2 +
         ((db - USUAL_DB) / USUAL_DEVIATION_DB) ** 2;
       if (!best || cost < best.cost) best = { cost, ratios };
@@ -52,23 +54,31 @@ export function directToRoom(positions: readonly PositionPowers[]): number[] | u
   return best && refined(positions, best.ratios);
 }
 
-/** How far the room's power, told by each position, is from being the same: squares of logarithms against their mean. */
-function spreadOf(positions: readonly PositionPowers[], ratios: readonly number[]): number {
+/** What each position says of the room's power, as a logarithm, and what they say together: the surer, the more it counts. */
+function roomOf(
+  positions: readonly PositionPowers[],
+  ratios: readonly number[],
+): { logs: number[]; weights: number[]; mean: number } {
   const logs = positions.map(({ power, tail }, i) => Math.log(power / tail / (1 + ratios[i])));
-  const mean = logs.reduce((sum, one) => sum + one, 0) / logs.length;
-  return logs.reduce((sum, one) => sum + (one - mean) ** 2, 0);
+  const weights = positions.map(({ deviation = TAIL_DEVIATION }) => 1 / deviation ** 2);
+  const total = weights.reduce((sum, one) => sum + one, 0);
+  return { logs, weights, mean: logs.reduce((sum, one, i) => sum + weights[i] * one, 0) / total };
+}
+
+/** How far the room's power, told by each position, is from being the same: squares of logarithms against their deviations. */
+function spreadOf(positions: readonly PositionPowers[], ratios: readonly number[]): number {
+  const { logs, weights, mean } = roomOf(positions, ratios);
+  return logs.reduce((sum, one, i) => sum + weights[i] * (one - mean) ** 2, 0);
 }
 
 /** Each position's own ratio, between what its power says and what the law of distance says, by how sure either is. */
 function refined(positions: readonly PositionPowers[], ratios: readonly number[]): number[] {
-  const room =
-    positions.reduce((sum, { power, tail }, i) => sum + Math.log(power / tail / (1 + ratios[i])), 0) /
-    positions.length;
-  return positions.map(({ power, tail }, i) => {
-    const told = power / tail / Math.exp(room) - 1;
+  const { mean } = roomOf(positions, ratios);
+  return positions.map(({ power, tail, deviation = TAIL_DEVIATION }, i) => {
+    const told = power / tail / Math.exp(mean) - 1;
     const law = ratios[i];
     if (!(told > 0)) return clamp(law, LEAST, MOST);
-    const own = (told / (TAIL_DEVIATION * (1 + told))) ** 2;
+    const own = (told / (deviation * (1 + told))) ** 2;
     const general = 1 / LAW_DEVIATION ** 2;
     const log = (own * Math.log(told) + general * Math.log(law)) / (own + general);
     return clamp(Math.exp(log), LEAST, MOST);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { LoudnessMeter } from '../dsp/index.ts';
+import { LoudnessMeter, Random } from '../dsp/index.ts';
 import { PLAIN_POSITION, type PositionMix, type TrackMix } from '../mixing/index.ts';
 import { mixOf } from '../testing/fixtures.ts';
 import { heldNoise, planned, played, type PlannedPosition } from '../testing/positions.ts';
@@ -143,6 +143,39 @@ describe('depth', () => {
       ).toBeLessThan(1);
     },
   );
+
+  describe.each([1, 2, 3])('of tones, whose room stands higher here and lower there, by seed %i', (seed) => {
+    const random = new Random(`standing ${seed}`);
+    /** A note whose room is up to 5 dB off at each position for itself. */
+    const uneven = (n: number): LetGo => ({
+      apart: planned(heldNoise(10 * seed + n, HELD, 2.2), POSITIONS, 30 * seed + n).map(
+        ({ id, left, right }) => {
+          const off = 10 ** (random.between(-5, 5) / 20);
+          const after = (side: Float32Array) => side.map((v, i) => (i > HELD * RATE ? v * off : v));
+          return { id, left: after(left), right: after(right) };
+        },
+      ),
+      letGo: HELD * RATE,
+      stop: HELD * RATE,
+      late: LATE,
+    });
+    const all = mix({ close: {}, tree: {}, far: {} });
+    const off = (notes: readonly LetGo[], arrivals: typeof ARRIVALS) => {
+      const forms = new SectionForms(steady, notes, arrivals, all);
+      return POSITIONS.map(({ id, depthDb }) =>
+        Math.abs((forms.figures(mix({ [id]: {} })).depthDb ?? 99) - depthDb),
+      );
+    };
+    const notes = Array.from({ length: 5 }, (_, n) => uneven(n));
+    it('goes by distances the more, the less notes agree', () => {
+      for (const one of off(notes, ARRIVALS)) expect(one).toBeLessThan(4);
+    });
+    it('goes by when notes rise where arrivals are not sure', () => {
+      const unsure = ARRIVALS.map((one) => ({ ...one, delaySeconds: 0.001 * seed, certainty: 0.1 }));
+      expect(off(notes, unsure)).toEqual(off(notes, ARRIVALS));
+      expect(off(notes, [])).toEqual(off(notes, ARRIVALS));
+    });
+  });
 
   it('grows less with what is sent to the hall, by its power', () => {
     const hall = { fromLeft: 2, fromRight: 2 };

@@ -2,8 +2,8 @@ import { kWeighted, toLufs } from '../dsp/index.ts';
 import { balanceGains, levelGain, PLAIN_POSITION, positionMatrix, type TrackMix } from '../mixing/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import { isHeard, prepared, type Apart } from './apart.ts';
-import type { Arrival } from './arrival.ts';
-import { directToRoom, type PositionPowers } from './depth.ts';
+import { LEAST_CERTAINTY, type Arrival } from './arrival.ts';
+import { directToRoom, TAIL_DEVIATION, type PositionPowers } from './depth.ts';
 
 /**
  * Mean products of all channels of a section, two by two: what any mix of them amounts to follows at once, since a mix is a sum and
@@ -55,6 +55,8 @@ export interface LetGo {
   apart: Apart;
   /** Frame at which its direct sound has ended, where it is heard first. */
   letGo: number;
+  /** Frame at which a hand lets go; as its sound ends unless given. */
+  stop?: number;
   /** How many frames later positions hear it, by id; 0 unless given. */
   late?: Readonly<Record<string, number>>;
 }
@@ -86,6 +88,10 @@ const RELATIVE_LU = -10;
 /** After the end of a note players have stopped, and it is the room that is heard. */
 const TAIL_FROM_SECONDS = 0.1;
 const TAIL_TO_SECONDS = 0.35;
+/** Microphones stand no further behind the nearest than about 17 m: a slow rise is no long way. */
+const FURTHEST_SECONDS = 0.05;
+/** So long before its end a note is held steadily. */
+const HELD_SECONDS = 0.6;
 
 /**
  * How one section sums: figures of any levels, widths and sends of its positions within microseconds. Delays, tone and polarity
@@ -128,30 +134,28 @@ export class SectionForms {
     });
     this.takeDepth(
       notes.map((note) => tailsOf(prepared(note.apart, open), note, open)),
-      this.ids.map((id) => arrivals.find((one) => one.id === id)),
+      this.ids.map((id) => latenessOf(id, arrivals, notes)),
     );
   }
 
   /** The room in what the passage sounds like: of each position as much as its tails and arrivals tell, its sides as they are in the tails. */
-  private takeDepth(tails: readonly (readonly Tail[])[], arrivals: readonly (Arrival | undefined)[]): void {
+  private takeDepth(tails: readonly (readonly Tail[])[], late: readonly number[]): void {
     const heard = tails.filter((all) => all.length === this.ids.length);
     if (heard.length === 0) return;
+    // Of the same notes, held and let go: what a room makes of one pitch it does not make of another. Every note counts alike.
+    const logs = heard.map((all) => all.map(({ held, ll, rr }) => Math.log(held / (ll + rr))));
+    const deviation = Math.max(TAIL_DEVIATION, deviationOf(logs));
     const powers = this.ids.map((_, p): PositionPowers => {
-      const [left, right] = [2 * p, 2 * p + 1].map((channel) => this.plain.at(channel, channel));
-      // Every note counts alike, however loud it is.
-      const tail = heard.reduce((sum, all) => {
-        const whole = all.reduce((loudness, one) => loudness + one.ll + one.rr, 0);
-        return sum + (all[p].ll + all[p].rr) / whole;
-      }, 0);
-      return { power: left + right, tail, lateSeconds: arrivals[p]?.delaySeconds ?? 0 };
+      const mean = logs.reduce((sum, all) => sum + all[p], 0) / logs.length;
+      return { power: Math.exp(mean), tail: 1, lateSeconds: late[p], deviation };
     });
     const ratios = directToRoom(powers);
     if (!ratios) return;
     const direct = new Products(2 * this.ids.length);
     const room = new Products(2 * this.ids.length);
     ratios.forEach((ratio, p) => {
-      const share = powers[p].power / (1 + ratio);
-      const sum = (name: keyof Tail) => heard.reduce((all, one) => all + one[p][name], 0);
+      const share = (this.plain.at(2 * p, 2 * p) + this.plain.at(2 * p + 1, 2 * p + 1)) / (1 + ratio);
+      const sum = (name: 'll' | 'rr' | 'lr') => heard.reduce((all, one) => all + one[p][name], 0);
       const scale = share / (sum('ll') + sum('rr'));
       const places = [
         [2 * p, 2 * p, sum('ll') * scale],
@@ -230,6 +234,34 @@ function balanceOf(products: Products, left: Float64Array, right: Float64Array):
   return least > 0 ? 10 * Math.log10(Math.max(rr, least) / Math.max(ll, least)) : 0;
 }
 
+/**
+ * How far the mean over notes may be off at a position: what is left of each value when what its note and its position have in common
+ * is taken away (two-way layout), as a standard error. 0 where there are too few to tell.
+ * @param values note by note, position by position
+ */
+function deviationOf(values: readonly (readonly number[])[]): number {
+  const [notes, positions] = [values.length, values[0].length];
+  if (notes < 2 || positions < 2) return 0;
+  const mean = (list: readonly number[]) => list.reduce((sum, one) => sum + one, 0) / list.length;
+  const byNote = values.map(mean);
+  const byPosition = values[0].map((_, p) => mean(values.map((all) => all[p])));
+  const whole = mean(byNote);
+  let squares = 0;
+  values.forEach((all, n) =>
+    all.forEach((value, p) => (squares += (value - byNote[n] - byPosition[p] + whole) ** 2)),
+  );
+  return Math.sqrt(squares / ((notes - 1) * (positions - 1)) / notes);
+}
+
+/** When a position hears the section, in seconds: by its arrival where that is sure, else by when notes rise in it. */
+function latenessOf(id: string, arrivals: readonly Arrival[], notes: readonly LetGo[]): number {
+  const arrival = arrivals.find((one) => one.id === id);
+  const rises = notes.flatMap(({ late }) => late?.[id] ?? []).sort((a, b) => a - b);
+  if (rises.length === 0 || (arrival && arrival.certainty >= LEAST_CERTAINTY))
+    return arrival?.delaySeconds ?? 0;
+  return Math.min(FURTHEST_SECONDS, rises[rises.length >> 1] / ENGINE_RATE);
+}
+
 /** A mix in which every position there is can be heard, with its own delay and tone. */
 function opened(mix: TrackMix, apart: Apart): TrackMix {
   const positions = Object.fromEntries(
@@ -257,22 +289,26 @@ function gated(weighted: readonly Float64Array[]): number[] {
   return steps;
 }
 
-/** Mean products of the sides of one position after a note has ended. */
+/** Power of one position while a note is held, and mean products of its sides after it has ended. */
 interface Tail {
+  held: number;
   ll: number;
   rr: number;
   lr: number;
 }
 
 /** The rooms of all positions after a note has ended for each of them, over the same time; none when nothing is left by then. */
-function tailsOf(heard: Apart, { letGo, late }: LetGo, mix: TrackMix): Tail[] {
+function tailsOf(heard: Apart, { letGo, stop = letGo, late }: LetGo, mix: TrackMix): Tail[] {
+  const [heldFrom, heldTo] = [stop - HELD_SECONDS * ENGINE_RATE, stop];
   const lateOf = (id: string) =>
     Math.round((late?.[id] ?? 0) + (mix.positions[id].delayMs * ENGINE_RATE) / 1000);
   const [from, to] = [TAIL_FROM_SECONDS, TAIL_TO_SECONDS].map((seconds) =>
     Math.round(letGo + seconds * ENGINE_RATE),
   );
   const tails = heard.map(({ id, left, right }): Tail => {
-    const own: Tail = { ll: 0, rr: 0, lr: 0 };
+    const own: Tail = { held: 0, ll: 0, rr: 0, lr: 0 };
+    for (let i = Math.max(0, heldFrom + lateOf(id)); i < heldTo + lateOf(id); i++)
+      own.held += left[i] * left[i] + right[i] * right[i];
     for (let i = from + lateOf(id); i < Math.min(to + lateOf(id), left.length); i++) {
       own.ll += left[i] * left[i];
       own.rr += right[i] * right[i];
@@ -280,5 +316,5 @@ function tailsOf(heard: Apart, { letGo, late }: LetGo, mix: TrackMix): Tail[] {
     }
     return own;
   });
-  return tails.every(({ ll, rr }) => ll + rr > 0) ? tails : [];
+  return tails.every(({ held, ll, rr }) => held > 0 && ll + rr > 0) ? tails : [];
 }

@@ -33,7 +33,7 @@ export function letGoOf(
   const after = powerEvery5ms(sides, ENGINE_RATE, stop, stop + STOPS_SECONDS * ENGINE_RATE);
   let last = after.length - 1;
   while (last >= 0 && after[last] < height * OVER) last--;
-  return { apart, letGo: stop + Math.round((last + 1) * HOP_SECONDS * ENGINE_RATE), late };
+  return { apart, stop, letGo: stop + Math.round((last + 1) * HOP_SECONDS * ENGINE_RATE), late };
 }
 
 /** How much later positions hear a note, in frames: by their arrival where that is sure, else by when the note rises in them. */

@@ -181,6 +181,16 @@ describe('the solver', () => {
       for (const width of widths) expect(Math.sign(width - 1)).toBe(Math.sign(move));
     }
   });
+  it('knows how narrow and wide it can become, where it may and where it may not', () => {
+    const reachOf = (width: boolean) =>
+      solve(forms, start, { sideDb: -50 }, { hall: false, width }).reached[0].reach;
+    const [free, bound] = [reachOf(true), reachOf(false)];
+    // A mono position has no side at all.
+    expect(free[0]).toBeLessThan(-60);
+    expect(bound[0]).toBeGreaterThan(-30);
+    // Twice as wide is four times the power of the side.
+    expect(free[1] - bound[1]).toBeCloseTo(20 * Math.log10(2), 0);
+  });
   it('keeps levels within their ruler, whatever is asked', () => {
     for (const loudness of [20, -120]) {
       const { mix, reached } = solve(forms, start, { loudness }, plain);
@@ -213,6 +223,15 @@ describe('a light mix', () => {
     expect(Math.abs(depthOf(light.mix) - depthOf(full))).toBeLessThan(3);
     const open = Object.values(light.mix.positions).filter(({ levelDb }) => levelDb > -60);
     expect(open).toHaveLength(2);
+  });
+  it('is of those positions that come nearest to it, wherever they stand in the list', () => {
+    for (const id of ['close', 'tree', 'far'] as const) {
+      const others = { ...PLAIN_POSITION, levelDb: -42 };
+      const mostly = { close: others, tree: others, far: others, [id]: { ...PLAIN_POSITION, width: 0.9 } };
+      const one = lightMix(forms, { ...start, positions: mostly }, 1);
+      expect(one?.ids).toEqual([id]);
+      expect(one?.errorDb).toBeLessThan(0.5);
+    }
   });
   it('of one position is further off, and says so', () => {
     const one = lightMix(forms, full, 1);

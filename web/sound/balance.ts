@@ -280,12 +280,12 @@ function onlyPlayed(
   };
 }
 
-/** Notes low, in the middle and high of what is played, held and let go; none for what cannot be held. */
+/** Five notes from low to high of what is played, held and let go; none for what cannot be held. */
 function heldNotes(plan: Plan): MeasureOrder['notes'] {
   const { context } = plan;
   const keys = [...new Set(plan.notes.map(({ key }) => key))].sort((a, b) => a - b);
   if (articulationTerm(context.articulation).group !== 'long' || keys.length === 0) return [];
-  const chosen = new Set([0.2, 0.5, 0.8].map((share) => keys[Math.floor(share * keys.length)]));
+  const chosen = new Set([0.1, 0.3, 0.5, 0.7, 0.9].map((share) => keys[Math.floor(share * keys.length)]));
   return [...chosen].flatMap((key) => heldNote(context, key) ?? []);
 }
 

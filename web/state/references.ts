@@ -3,12 +3,44 @@ import { create } from 'zustand';
 import type { JobInfo, ReferenceInfo } from '#api/index.ts';
 import { fetchBytes, request } from './api-client.ts';
 import { jobDone, lookAtJobs } from './libraries.ts';
+import { ENGINE_RATE } from '#core/units/index.ts';
 import { queries } from './queries.ts';
 
 const REFERENCES = ['references'];
 
 /** Which job takes a recording in, while one does. */
 const useTaking = create<{ taking: string | undefined }>(() => ({ taking: undefined }));
+
+/** Seconds of a passage within a recording. */
+export interface Passage {
+  from: number;
+  to: number;
+}
+
+const FIRST_SECONDS = 10;
+const useChosenPassages = create<Readonly<Record<string, Passage>>>(() => ({}));
+
+/** The passage of a recording that is looked at: what was chosen in this visit, or its beginning. */
+export function chosenPassage({ id, frames }: ReferenceInfo): Passage {
+  return useChosenPassages.getState()[id] ?? { from: 0, to: Math.min(FIRST_SECONDS, frames / ENGINE_RATE) };
+}
+
+/** Hook: the passage that is looked at. */
+export function useChosenPassage(reference: ReferenceInfo): Passage {
+  useChosenPassages((state) => state[reference.id]);
+  return chosenPassage(reference);
+}
+
+export function choosePassage(id: string, passage: Passage): void {
+  useChosenPassages.setState({ [id]: passage });
+}
+
+/** Sound of the passage of a recording that is looked at. @throws RequestFailure */
+export function chosenSound(reference: ReferenceInfo): ReturnType<typeof passageOf> {
+  const { from, to } = chosenPassage(reference);
+  const last = Math.min(Math.round(to * ENGINE_RATE), reference.frames);
+  return passageOf(reference.id, Math.round(from * ENGINE_RATE), last);
+}
 
 /** Hook: recordings that sounds are held against. */
 export function useReferences(): {

@@ -1,9 +1,17 @@
 import { useState } from 'react';
-import { naturalId } from '#api/index.ts';
+import { naturalId, type ReferenceInfo } from '#api/index.ts';
 import { toast } from 'sonner';
-import { readMix, type Aims, type MixFigures, type Proposal, type Reached } from '#core/balance/index.ts';
+import {
+  readMix,
+  stereoOf,
+  type Aims,
+  type MixFigures,
+  type Proposal,
+  type Reached,
+} from '#core/balance/index.ts';
 import { figuresAs, solveFor, useBalance } from '../../sound/balance.ts';
 import { takeMix } from '../../state/balance.ts';
+import { chosenPassage, chosenSound, useReferences } from '../../state/references.ts';
 import { orderedTracks } from '../../state/cue.ts';
 import { edit, useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
@@ -53,7 +61,20 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
     ...snapshots.map(({ slot, mix }) => ({ id: `mix ${slot}`, name: `as in mix ${slot}`, mix })),
     ...keptMixes.map(({ id, name, mix }) => ({ id, name: `as in “${name}”`, mix })),
   ];
+  const { list: references = [] } = useReferences();
+  /** The width of a passage of a recording: of depth and loudness of one section a mix of all says nothing. */
+  const takeWidthFrom = async (reference: ReferenceInfo) => {
+    const { left, right } = await chosenSound(reference);
+    const { sideDb } = stereoOf([left, right]);
+    set(`Width as in ${reference.name}`, { sideDb: Math.round(sideDb * 10) / 10 });
+    setWidth(true);
+  };
   const takeFrom = async (id: string) => {
+    const reference = references.find((one) => one.id === id);
+    if (reference) {
+      await takeWidthFrom(reference).catch((error: Error) => toast.error(error.message));
+      return;
+    }
     const kept = mixes.find((one) => one.id === id);
     const from = kept ? await figuresInMix(track, kept.mix) : sections[id]?.figures;
     if (!from) return;
@@ -82,7 +103,7 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
           />
         ))}
       </div>
-      {others.length + mixes.length > 0 && (
+      {others.length + mixes.length + references.length > 0 && (
         <Choice
           label="As"
           className="mt-1.5"
@@ -93,6 +114,7 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
             { value: '', text: 'another section or mix …' },
             ...mixes.map(({ id, name }) => ({ value: id, text: name })),
             ...others.map(({ id, name }) => ({ value: id, text: name })),
+            ...references.map((one) => ({ value: one.id, text: `as wide as ${passageText(one)}` })),
           ]}
         />
       )}
@@ -133,6 +155,16 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
       )}
     </>
   );
+}
+
+/** A recording and its passage that is looked at in Listen. */
+function passageText(reference: ReferenceInfo): string {
+  const { from, to } = chosenPassage(reference);
+  const at = (seconds: number) =>
+    `${Math.floor(seconds / 60)}:${Math.floor(seconds % 60)
+      .toString()
+      .padStart(2, '0')}`;
+  return `“${reference.name}”, ${at(from)}–${at(to)}`;
 }
 
 /** What a kept mix makes of a section; undefined when it says nothing of it. */

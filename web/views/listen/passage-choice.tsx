@@ -2,16 +2,11 @@ import { useRef, type PointerEvent } from 'react';
 import type { ReferenceInfo } from '#api/index.ts';
 import { LONGEST_PASSAGE_SECONDS } from '#core/listen/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
+import type { Passage } from '../../state/references.ts';
 import { Ruler } from '../../ui/ruler.tsx';
 
 const HEIGHT = 56;
 const SHORTEST_SECONDS = 0.5;
-
-/** Seconds of a passage within a recording. */
-export interface Passage {
-  from: number;
-  to: number;
-}
 
 /** The shape of a recording; drag over it to choose a passage, or set its ends on rulers. */
 export function PassageChoice({

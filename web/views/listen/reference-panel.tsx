@@ -3,7 +3,6 @@ import { FileUp, Play, Square, Trash2 } from 'lucide-react';
 import { toast } from 'sonner';
 import type { ReferenceInfo } from '#api/index.ts';
 import { outlineOf, toneDifference, type PassageFigures, type ToneDifference } from '#core/listen/index.ts';
-import { ENGINE_RATE } from '#core/units/index.ts';
 import { hear, stopListening, useListening } from '../../sound/listening.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { heldRendering, keepSound, rendering } from '../../sound/renderings.ts';
@@ -12,7 +11,14 @@ import { toneOf } from '../../sound/tone.ts';
 import { useList } from '../../state/documents.ts';
 import { useLibraries, cancelJob } from '../../state/libraries.ts';
 import { giveTone } from '../../state/listen.ts';
-import { passageOf, removeReference, takeReference, useReferences } from '../../state/references.ts';
+import {
+  choosePassage,
+  chosenSound,
+  removeReference,
+  takeReference,
+  useChosenPassage,
+  useReferences,
+} from '../../state/references.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -20,10 +26,8 @@ import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { contenderName, type Contender } from './contenders.ts';
 import { useListen } from './listen-state.ts';
 import { SmallChart } from './measured/chart.tsx';
-import { PassageChoice, type Passage } from './passage-choice.tsx';
+import { PassageChoice } from './passage-choice.tsx';
 import type { PhraseRow } from './rows.ts';
-
-const FIRST_SECONDS = 10;
 
 /** Holds a contender against a passage of a recording. */
 export function ReferencePanel({
@@ -139,10 +143,7 @@ function Against({
   rows: readonly PhraseRow[];
 }) {
   const { contender: contenderId, phrase, bpm } = useListen();
-  const [passage, setPassage] = useState<Passage>({
-    from: 0,
-    to: Math.min(FIRST_SECONDS, reference.frames / ENGINE_RATE),
-  });
+  const passage = useChosenPassage(reference);
   const [result, setResult] = useState<Result>();
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string>();
@@ -159,10 +160,7 @@ function Against({
   const of = `${passageName} against ${order?.name ?? ''} ${bpm}`;
   useEffect(() => () => void stopListening(), []);
 
-  const fetchPassage = async () => {
-    const [from, to] = [passage.from, passage.to].map((seconds) => Math.round(seconds * ENGINE_RATE));
-    return passageOf(reference.id, from, Math.min(to, reference.frames));
-  };
+  const fetchPassage = () => chosenSound(reference);
   const compare = async () => {
     if (!order) return;
     const mine = ++ticket.current;
@@ -210,7 +208,11 @@ function Against({
   if (!contender || !row) return null;
   return (
     <>
-      <PassageChoice reference={reference} passage={passage} onChange={setPassage} />
+      <PassageChoice
+        reference={reference}
+        passage={passage}
+        onChange={(next) => choosePassage(reference.id, next)}
+      />
       <div className="mt-2 flex flex-wrap items-center gap-2">
         <Choice
           label="against"
