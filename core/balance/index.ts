@@ -11,4 +11,3 @@ export * from './cover.ts';
 export * from './seat.ts';
 export * from './fit-room.ts';
 export * from './stereo.ts';
-export * from './at-once.ts';

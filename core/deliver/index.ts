@@ -2,6 +2,7 @@
 export * from './order.ts';
 export * from './share.ts';
 export * from './stems.ts';
+export * from './at-once.ts';
 export * from './bounce.ts';
 export * from './midi.ts';
 export * from './apart.ts';

@@ -93,8 +93,15 @@ describe('stems that positions go to', () => {
     ]);
     expect(divided.tracks.map(({ instrumentId }) => instrumentId)).toEqual(['two', 'two', null, 'two']);
     expect(divided.events.map(({ track, frame }) => `${track} at ${frame / 24_000}`)).toEqual([
-      ...['0 at 0', '1 at 0', '3 at 0'],
-      ...['0 at 1', '1 at 1', '0 at 1', '1 at 1', '3 at 1', '3 at 1'],
+      '0 at 0',
+      '1 at 0',
+      '3 at 0',
+      '0 at 1',
+      '1 at 1',
+      '0 at 1',
+      '1 at 1',
+      '3 at 1',
+      '3 at 1',
     ]);
     const whole = left(order);
     const [dry, strings] = groups.map(({ tracks }) => left(only(divided, tracks)));

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
-import { mostAtOnce } from '#core/balance/index.ts';
 import { memoryBytes, samplesOf } from '#core/catalogue/index.ts';
+import { mostAtOnce } from '#core/deliver/index.ts';
 import { sortEvents } from '#core/engine/index.ts';
 import { orderedTracks } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
