@@ -172,7 +172,7 @@ export class TempoRecord {
 export class MetreRecord {
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
   @IsInt() @Min(1) @Max(64) numerator!: number;
-  @IsIn([1, 2, 4, 8, 16, 32]) denominator!: number;
+  @IsIn([1, 2, 4, 8, 16, 32, 64]) denominator!: number;
 }
 
 /** A text at a place of the cue. */

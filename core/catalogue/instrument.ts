@@ -70,6 +70,8 @@ export interface Instrument {
   articulations: Articulation[];
   samples: Record<string, SampleInfo>;
   packs: Record<string, PackInfo>;
+  /** Where controllers rest that mean something to it alone, 0 … 127 by number; elsewhere where they rest for all. */
+  rests?: Record<number, number>;
 }
 
 /** Bytes one frame of a sample takes. */

@@ -19,10 +19,14 @@ export function quarterSine(x: number): number {
   return x <= 0 ? 0 : x >= 1 ? 1 : sin((Math.PI / 2) * x);
 }
 
-/** Level of a velocity 1…127: the standard sampler curve (v/127)², blended towards 1 by 1 − track. */
+/**
+ * Level of a velocity 1…127: the standard sampler curve (v/127)², blended towards 1 by 1 − track.
+ * @param track −1 … 1; below 0 what is struck softly is loud, by the same curve turned round
+ */
 export function velocityGain(velocity: number, track: number): number {
-  const v = velocity / 127;
-  return 1 - track + track * v * v;
+  const v = (track < 0 ? 127 - velocity : velocity) / 127;
+  const share = Math.abs(track);
+  return 1 - share + share * v * v;
 }
 
 /**

@@ -84,6 +84,8 @@ export interface PreparedInstrument {
   articulations: PreparedArticulation[];
   /** Controllers that any zone listens to. */
   controllers: number[];
+  /** Where controllers rest that mean something to it alone. */
+  rests: Readonly<Record<number, number>>;
   /** Zones that use a sample, each with the position's index. */
   users: Map<string, { zone: PreparedZone; position: number }[]>;
 }
@@ -108,13 +110,14 @@ export function prepareInstrument(
 
 /** Tables without a zone, to which `addZones` adds some at a time. @param instrument its articulations may lack zones */
 export function emptyInstrument(
-  instrument: Pick<Instrument, 'id' | 'positions' | 'articulations'>,
+  instrument: Pick<Instrument, 'id' | 'positions' | 'articulations' | 'rests'>,
 ): PreparedInstrument {
   return {
     id: instrument.id,
     positions: instrument.positions.map((position) => position.id),
     articulations: instrument.articulations.map(emptyArticulation),
     controllers: [],
+    rests: instrument.rests ?? {},
     users: new Map(),
   };
 }

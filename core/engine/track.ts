@@ -102,9 +102,13 @@ export class EngineTrack {
 
   /** Puts all controllers where they rest. */
   restControllers(): void {
-    for (let c = 0; c < SOURCES; c++)
-      this.targets[c] = this.controllers[c] = c === PITCH_BEND ? 64 : controllerRest(c);
+    for (let c = 0; c < SOURCES; c++) this.targets[c] = this.controllers[c] = this.restOf(c);
     for (const bus of this.made) bus.setMove(0);
+  }
+
+  private restOf(controller: number): number {
+    if (controller === PITCH_BEND) return 64;
+    return this.instrument?.rests[controller] ?? controllerRest(controller);
   }
 
   /** Lets a controller glide to a value, or the level of a position. */
@@ -120,7 +124,12 @@ export class EngineTrack {
   }
 
   setInstrument(instrument: PreparedInstrument | null): void {
+    // What rests goes over to where it rests for the new one; what was moved stays.
+    const rested = new Map<number, number>();
+    for (const c of restsOf(this.instrument, instrument)) rested.set(c, this.restOf(c));
     this.instrument = instrument;
+    for (const [c, before] of rested)
+      if (this.targets[c] === before) this.targets[c] = this.controllers[c] = this.restOf(c);
     const count = Math.min(MAX_POSITIONS, instrument?.positions.length ?? 0);
     while (this.made.length < count) this.made.push(new PositionBus(this.sound, this.room));
     this.buses.length = 0;
@@ -358,6 +367,10 @@ export class EngineTrack {
     return true;
   }
 }
+
+/** Controllers that rest elsewhere for one of two instruments. */
+const restsOf = (...instruments: (PreparedInstrument | null)[]): number[] =>
+  instruments.flatMap((one) => Object.keys(one?.rests ?? {}).map(Number));
 
 /** A block nearer to what is wanted. */
 function glided(now: number, wanted: number): number {

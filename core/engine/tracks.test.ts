@@ -253,3 +253,56 @@ describe('letting everything go', () => {
     expect(both((engine) => engine.stopAll(0.02))).toEqual([false, false]);
   });
 });
+
+describe('controllers that rest elsewhere for one instrument', () => {
+  const audio = new Map([['a', sine(440, 3, 0.5, 0.001)]]);
+  const zone = plainZone({
+    samples: { mix: { sample: 'a' } },
+    modulations: [{ controller: 20, target: 'gainDb', depth: -20 }],
+  });
+  const made = (rests?: Record<number, number>) =>
+    prepareInstrument(
+      { ...instrumentOf([{ id: 'long', name: 'long', zones: [zone] }], audio), ...(rests ? { rests } : {}) },
+      audio,
+    );
+  const heard = (prepare: (engine: Engine) => void, events: EngineEvent[] = []) => {
+    const engine = new Engine(16);
+    engine.ensureTracks(1);
+    prepare(engine);
+    engine.tracks[0].setMix(mixOf(['mix']), 48_000);
+    engine.reset();
+    engine.setEvents(sortEvents([start(), ...events]));
+    const [left, right] = [new Float32Array(12_800), new Float32Array(12_800)];
+    for (let at = 0; at < left.length; at += 128)
+      engine.renderMix(left.subarray(at, at + 128), right.subarray(at, at + 128));
+    return level(left, 6400, 12_800);
+  };
+  const plain = heard((engine) => engine.tracks[0].setInstrument(made()));
+  it('are there from the first note, until they are moved', () => {
+    const rested = heard((engine) => engine.tracks[0].setInstrument(made({ 20: 127 })));
+    expect(rested - plain).toBeCloseTo(-20, 1);
+    const half = heard((engine) => engine.tracks[0].setInstrument(made({ 20: 63.5 })));
+    expect(half - plain).toBeCloseTo(-10, 1);
+    const moved = heard((engine) => engine.tracks[0].setInstrument(made({ 20: 127 })), [control(20, 0)]);
+    expect(moved - plain).toBeCloseTo(0, 1);
+  });
+  it('go with it, unless they were moved', () => {
+    const left = heard((engine) => {
+      engine.tracks[0].setInstrument(made({ 20: 127 }));
+      engine.tracks[0].setInstrument(made());
+    });
+    expect(left - plain).toBeCloseTo(0, 1);
+    const other = heard((engine) => {
+      engine.tracks[0].setInstrument(made({ 20: 127 }));
+      engine.tracks[0].setControl(20, 63.5);
+      engine.tracks[0].setInstrument(made({ 20: 127, 21: 3 }));
+    });
+    expect(other - plain).toBeCloseTo(-10, 1);
+    const again = heard((engine) => {
+      engine.tracks[0].setInstrument(made({ 20: 127 }));
+      engine.tracks[0].setControl(20, 0);
+      engine.tracks[0].restControllers();
+    });
+    expect(again - plain).toBeCloseTo(-20, 1);
+  });
+});

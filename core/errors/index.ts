@@ -17,6 +17,7 @@ const REGISTRY = {
   'file.unsupported': 422,
   'sfz.syntax': 422,
   'sfz.include-cycle': 422,
+  'sfz.include-depth': 422,
   'sfz.path-leaves-folder': 422,
   'sfz.sample-missing': 422,
   'sfz.nothing-to-play': 422,

@@ -80,7 +80,7 @@ describe('WAV', () => {
 describe('SFZ', () => {
   const files = (list: Record<string, string>) => (path: string) => list[path];
   const regions = (text: string, more: Record<string, string> = {}) =>
-    readSfz('a.sfz', files({ 'a.sfz': text, ...more }));
+    readSfz('a.sfz', files({ 'a.sfz': text, ...more })).regions;
   const value = (region: SfzRegion, name: string) => region.opcodes.get(name)?.value;
 
   it('inherits from global, master and group, and a new header clears those below', () => {
@@ -104,6 +104,56 @@ describe('SFZ', () => {
       ['72', 'my samples/a = b 1.wav', '3'],
       ['60', 'other/c.wav', undefined],
     ]);
+  });
+  it('takes a key for lowest, highest and root at once: what stands further out is over', () => {
+    const [first, second, third] = regions(
+      '<group> lokey=10 hikey=20 pitch_keycenter=15\n<region> sample=a.wav key=40\n<region> sample=b.wav\n<group> key=50\n<region> sample=c.wav hikey=60',
+    );
+    const keys = (region: SfzRegion) =>
+      ['key', 'lokey', 'hikey', 'pitch_keycenter'].map((name) => value(region, name));
+    expect(keys(first)).toEqual(['40', undefined, undefined, undefined]);
+    expect(keys(second)).toEqual([undefined, '10', '20', '15']);
+    expect(keys(third)).toEqual(['50', undefined, '60', undefined]);
+  });
+  it('passes over headers it has no use for, and tells each once', () => {
+    const { regions: read, passed } = readSfz(
+      'a.sfz',
+      files({
+        'a.sfz':
+          '<curve> curve_index=7 v000=0 v127=1\n<effect> bus=main type=reverb\n<midi>\nstrange=1\n<region> sample=a.wav\n<curve> curve_index=8\n<region> sample=b.wav',
+      }),
+    );
+    expect(read.map((region) => value(region, 'sample'))).toEqual(['a.wav', 'b.wav']);
+    expect(read.every((region) => !region.opcodes.has('curve_index'))).toBe(true);
+    expect(passed.map(({ opcode, place: { line } }) => [opcode, line])).toEqual([
+      ['<curve>', 1],
+      ['<effect>', 2],
+      ['<midi>', 3],
+    ]);
+  });
+  it('tells names that stand for nothing, with their line', () => {
+    const { passed } = readSfz(
+      'a.sfz',
+      files({ 'a.sfz': '#define $K 60\n<region> sample=$own.wav key=$K\n\nlovel=$SOFT\nhivel=$SOFT' }),
+    );
+    expect(passed.map(({ opcode, place: { line } }) => [opcode, line])).toEqual([['$SOFT', 4]]);
+  });
+  it('knows where controllers rest', () => {
+    const { rests, passed } = readSfz(
+      'a.sfz',
+      files({
+        'a.sfz':
+          '<control> set_cc20=90 set_hdcc21=0.5 set_cc22=300 set_cc200=1 set_cc23=-4\n<region> sample=a.wav',
+      }),
+    );
+    expect([...rests]).toEqual([
+      [20, 90],
+      [21, 63.5],
+      [22, 127],
+      [23, 0],
+    ]);
+    expect(passed.map(({ opcode }) => opcode)).toEqual(['set_cc200']);
+    expect(() => regions('<control> set_cc20=loud')).toThrow('is no number');
   });
   it('names the line of what it cannot take', () => {
     const place = (text: string, more = {}) => {

@@ -11,6 +11,7 @@ export * from './sfz-writer.ts';
 export * from './sf2.ts';
 export * from './sf2-found.ts';
 export * from './smf.ts';
+export * from './smf-writer.ts';
 export * from './smf-parts.ts';
 export * from './keymap-csv.ts';
 export * from './keymap-json.ts';

@@ -1,4 +1,5 @@
 import { FarloError, type Place } from '../errors/index.ts';
+import { quoted } from './quoted.ts';
 
 /**
  * A path inside a folder in one spelling: forward slashes, no `.` or `..`.
@@ -9,7 +10,7 @@ export function confinePath(base: string, path: string, place: Place): string {
   const refuse = () => {
     throw new FarloError(
       'sfz.path-leaves-folder',
-      `The path “${path}” leaves the folder that was given; only files inside it are read.`,
+      `The path “${quoted(path)}” leaves the folder that was given; only files inside it are read.`,
       place,
     );
   };

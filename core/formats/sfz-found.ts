@@ -1,8 +1,9 @@
 import { guessPosition } from '../catalogue/index.ts';
+import { CONTROLLER } from '../music/index.ts';
 import type { FoundZone, FoundWord } from './found.ts';
 import { OpcodeReader, type Unsupported } from './sfz-opcodes.ts';
 import { zoneOfRegion, type SampleFacts } from './sfz-zone.ts';
-import type { SfzRegion } from './sfz.ts';
+import type { SfzFile, SfzRegion } from './sfz.ts';
 
 const LABELS = [
   ['region_label', 'region label'],
@@ -19,11 +20,12 @@ const LABELS = [
  * @throws FarloError with the line when a value makes no sense
  */
 export function foundInSfz(
-  regions: readonly SfzRegion[],
+  { regions, rests, passed }: SfzFile,
   facts: ReadonlyMap<string, SampleFacts>,
   instrument: string,
-): { found: FoundZone[]; unsupported: Unsupported[] } {
+): { found: FoundZone[]; unsupported: Unsupported[]; rests: Record<number, number> } {
   const reader = new OpcodeReader();
+  for (const { opcode, reason, place } of passed) reader.note(opcode, reason, place);
   const found: FoundZone[] = [];
   for (const region of regions) {
     reader.noteUnknown(region);
@@ -53,8 +55,14 @@ export function foundInSfz(
       ...(switchKey === undefined ? {} : { switchKey }),
     });
   }
-  return { found, unsupported: [...reader.unsupported.values()] };
+  return { found, unsupported: [...reader.unsupported.values()], rests: ownRests(rests) };
 }
+
+const OF_THE_HOUSE = new Set<number>(Object.values(CONTROLLER));
+
+/** Where controllers rest that mean something to the instrument alone: those the house has a meaning for rest as everywhere. */
+const ownRests = (rests: ReadonlyMap<number, number>): Record<number, number> =>
+  Object.fromEntries([...rests].filter(([controller]) => !OF_THE_HOUSE.has(controller)));
 
 /** Labels, then the sample's folders from the innermost out, then its file name. */
 function wordsAbout(region: SfzRegion, path: string): FoundWord[] {

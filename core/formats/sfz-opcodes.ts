@@ -1,6 +1,7 @@
 import { SOURCE, type Curve, type Fade, type Gate, type Lfo, type Modulation } from '../catalogue/index.ts';
 import { FarloError, type Place } from '../errors/index.ts';
 import { parsePitch } from '../music/index.ts';
+import { quoted } from './quoted.ts';
 import type { Opcode, SfzRegion } from './sfz.ts';
 
 /** An opcode, or a value of one, that changes nothing in Farlo or not as written; told to the user. */
@@ -90,7 +91,7 @@ export class OpcodeReader {
     if (!opcode) return otherwise;
     const value = Number(opcode.value);
     if (opcode.value === '' || !Number.isFinite(value))
-      throw new FarloError('sfz.syntax', `“${opcode.value}” is no number.`, {
+      throw new FarloError('sfz.syntax', `“${quoted(opcode.value, 40)}” is no number.`, {
         ...opcode.place,
         opcode: String(names),
       });
@@ -103,7 +104,10 @@ export class OpcodeReader {
     if (!opcode) return otherwise;
     const key = /^-?\d+$/.test(opcode.value) ? Number(opcode.value) : parsePitch(opcode.value, 4);
     if (key === undefined)
-      throw new FarloError('sfz.syntax', `“${opcode.value}” is no key.`, { ...opcode.place, opcode: name });
+      throw new FarloError('sfz.syntax', `“${quoted(opcode.value, 40)}” is no key.`, {
+        ...opcode.place,
+        opcode: name,
+      });
     return key === -1 ? -1 : Math.min(127, Math.max(-1, key + region.keyOffset));
   }
 

@@ -31,7 +31,7 @@ const TARGET_NAMES: Record<Modulation['target'], string> = {
  * @param library name of the library it belongs to, written as a comment
  */
 export function writeSfz(
-  instrument: Pick<Instrument, 'name' | 'articulations' | 'positions'>,
+  instrument: Pick<Instrument, 'name' | 'articulations' | 'positions' | 'rests'>,
   rateOf: (sample: string) => number = () => 1,
   folder = 'samples',
   library = '',
@@ -41,6 +41,7 @@ export function writeSfz(
   const lines = [
     `// ${oneLine(instrument.name)}`,
     ...(library ? [`// Library: ${oneLine(library)}`] : []),
+    ...restsOf(instrument.rests ?? {}),
     ...switchesOf(instrument.articulations),
   ];
   for (const articulation of instrument.articulations) {
@@ -87,6 +88,12 @@ function switchesOf(articulations: readonly Articulation[]): string[] {
     '',
     `<global> sw_lokey=${Math.min(...keys)} sw_hikey=${Math.max(...keys)} sw_default=${first.suggestedKey}`,
   ];
+}
+
+/** Where controllers rest before anything moves them. */
+function restsOf(rests: Readonly<Record<number, number>>): string[] {
+  const set = Object.entries(rests).map(([controller, value]) => `set_cc${controller}=${value}`);
+  return set.length > 0 ? ['', `<control> ${set.join(' ')}`] : [];
 }
 
 const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');

@@ -9,6 +9,7 @@ import {
   type ZoneRole,
 } from '../catalogue/index.ts';
 import { centsToRatio } from '../units/index.ts';
+import { quoted } from './quoted.ts';
 import { firstOf, type OpcodeReader } from './sfz-opcodes.ts';
 import type { SfzRegion } from './sfz.ts';
 
@@ -48,21 +49,33 @@ export function zoneOfRegion(
     reader.note('hikey', 'a region whose highest key lies below its lowest is left out', region.place);
     return undefined;
   }
+  const [velocityLow, velocityHigh] = [
+    reader.number(region, 'lovel', 1, 0, 127),
+    reader.number(region, 'hivel', 127, 0, 127),
+  ];
+  if (velocityHigh < velocityLow) {
+    reader.note('hivel', 'a region whose highest velocity lies below its lowest is left out', region.place);
+    return undefined;
+  }
+  if (reader.number(region, 'end', 0) < 0) {
+    reader.note('end', 'a region that ends before its first frame is off, and left out', region.place);
+    return undefined;
+  }
   const modulations = reader.modulations(region);
   const zone: Omit<Zone, 'samples'> = {
     role,
     keyLow: Math.max(0, keyLow),
     keyHigh,
     rootKey: rootOf(region, facts, reader, key),
-    velocityLow: reader.number(region, 'lovel', 1, 0, 127),
-    velocityHigh: reader.number(region, 'hivel', 127, 0, 127),
+    velocityLow,
+    velocityHigh,
     fades: reader.fades(region),
     modulations,
     take: reader.number(region, 'seq_position', 1, 1, 1000) - 1,
     takes: reader.number(region, 'seq_length', 1, 1, 1000),
     tuneCents: reader.number(region, ['tune', 'pitch'], 0, -9600, 9600),
     gainDb: gainOf(region, reader, modulations),
-    velocityTrack: reader.number(region, 'amp_veltrack', 100, 0, 100) / 100,
+    velocityTrack: reader.number(region, 'amp_veltrack', 100, -100, 100) / 100,
     startFrame: Math.min(facts.frames - 1, Math.round(reader.number(region, 'offset', 0, 0))),
     oneShot: false,
     envelope: envelopeOf(region, reader),
@@ -103,7 +116,11 @@ function roleOf(region: SfzRegion, reader: OpcodeReader): ZoneRole | undefined {
     case 'release_key':
       return 'release';
     default:
-      reader.note('trigger', `“${trigger?.value}” is not supported; the region is left out`, region.place);
+      reader.note(
+        'trigger',
+        `“${quoted(trigger?.value ?? '', 40)}” is not supported; the region is left out`,
+        region.place,
+      );
       return undefined;
   }
 }
@@ -166,6 +183,8 @@ function readLoop(zone: Draft, region: SfzRegion, facts: SampleFacts, reader: Op
     ) + 1;
   if (loopEnd > start && loopEnd <= facts.frames)
     zone.loop = { start, end: loopEnd, ...(mode === 'loop_sustain' ? { untilRelease: true } : {}) };
+  else if (loopEnd <= start)
+    reader.note('loop_end', 'a loop that ends before it begins is left out', region.place);
   else reader.note('loop_end', 'a loop that reaches outside its sample is left out', region.place);
 }
 
@@ -182,7 +201,7 @@ function readFilter(zone: Draft, region: SfzRegion, reader: OpcodeReader): void 
   if (written && written.value !== 'lpf_2p') {
     const kind = (Object.keys(SFZ_FILTERS) as FilterKind[]).find((k) => SFZ_FILTERS[k] === written.value);
     if (kind) zone.filter = kind;
-    else reader.note('fil_type', `“${written.value}” is played as a low-pass`, written.place);
+    else reader.note('fil_type', `“${quoted(written.value, 40)}” is played as a low-pass`, written.place);
   }
   const perKey = reader.number(region, 'fil_keytrack', 0, 0, 1200);
   if (perKey !== 0) {

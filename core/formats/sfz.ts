@@ -1,5 +1,7 @@
 import { FarloError, type Place } from '../errors/index.ts';
 import { confinePath, folderOf } from './paths.ts';
+import { quoted } from './quoted.ts';
+import { expandLines, tokensOf, type ReadText } from './sfz-text.ts';
 
 /** One opcode as written, with where. */
 export interface Opcode {
@@ -15,40 +17,123 @@ export interface SfzRegion {
   place: Place;
 }
 
-/** Gives the text of a file inside the folder, or undefined when there is none. */
-export type ReadText = (path: string) => string | undefined;
+/** Something of a file that changes nothing here. */
+export interface Passed {
+  opcode: string;
+  reason: string;
+  place: Place;
+}
+
+/** What an SFZ file says. */
+export interface SfzFile {
+  regions: SfzRegion[];
+  /** Where controllers stand before anything moves them (`set_cc`, `set_hdcc`), 0 … 127 by number. */
+  rests: Map<number, number>;
+  /** Headers and names that are passed over. */
+  passed: Passed[];
+}
 
 const LEVELS = ['global', 'master', 'group', 'region'] as const;
 type Level = (typeof LEVELS)[number];
-const DEEPEST_INCLUDE = 16;
 const MOST_REGIONS = 200_000;
+const SET_CONTROLLER = /^set_(hd)?cc(\d+)$/;
 
-interface Line {
-  text: string;
-  place: Place;
-}
+/** Where opcodes go: to a level, to the settings of the file, or nowhere. */
+type Header = Level | 'control' | 'passed' | 'none';
 
 /**
  * Parses SFZ text into regions with inheritance (global, master, group), `#include`, `#define` and `default_path`.
  * @throws FarloError naming file and line for syntax, include cycles, and paths that leave the folder
  */
-export function readSfz(path: string, readText: ReadText): SfzRegion[] {
-  const scopes: Record<Level, Map<string, Opcode>> = {
+export function readSfz(path: string, readText: ReadText): SfzFile {
+  const reader = new Reader(folderOf(path));
+  for (const line of expandLines(path, readText))
+    for (const token of tokensOf(line))
+      if (token.kind === 'header') reader.enter(token.name, line.place);
+      else reader.take(token.name, { value: token.value, place: line.place });
+  return reader.finish();
+}
+
+/** Takes headers and opcodes as they come. */
+class Reader {
+  private readonly scopes: Record<Level, Map<string, Opcode>> = {
     global: new Map(),
     master: new Map(),
     group: new Map(),
     region: new Map(),
   };
-  const control = new Map<string, Opcode>();
-  const regions: SfzRegion[] = [];
-  let header: Level | 'control' | 'other' = 'other';
-  let open: Place | undefined;
-  const folder = folderOf(path);
+  private readonly control = new Map<string, Opcode>();
+  private readonly file: SfzFile = { regions: [], rests: new Map(), passed: [] };
+  private header: Header = 'none';
+  private open: Place | undefined;
+  private readonly told = new Set<string>();
 
-  const closeRegion = () => {
+  constructor(private readonly folder: string) {}
+
+  enter(name: string, place: Place): void {
+    this.closeRegion();
+    const depth = LEVELS.indexOf(name as Level);
+    if (name === 'control') this.header = 'control';
+    else if (depth < 0) {
+      this.header = 'passed';
+      this.pass(`<${name}>`, 'what stands under this header is passed over', place);
+    } else {
+      for (const level of LEVELS.slice(depth)) this.scopes[level].clear();
+      this.header = name as Level;
+      if (name === 'region') this.open = place;
+    }
+  }
+
+  take(name: string, opcode: Opcode): void {
+    const { header } = this;
+    const unknown = /\$\w+/.exec(opcode.value);
+    if (unknown && name !== 'sample')
+      this.pass(quoted(unknown[0], 40), 'this name stands for nothing: it was never defined', opcode.place);
+    if (header === 'passed') return;
+    if (header === 'none')
+      throw new FarloError(
+        'sfz.syntax',
+        `“${quoted(name, 40)}=” stands before any header such as <region>.`,
+        opcode.place,
+      );
+    if (header !== 'control') this.scopes[header].set(name, opcode);
+    else if (!this.setsController(name, opcode)) this.control.set(name, opcode);
+  }
+
+  finish(): SfzFile {
+    this.closeRegion();
+    return this.file;
+  }
+
+  private pass(opcode: string, reason: string, place: Place): void {
+    if (this.told.has(opcode)) return;
+    this.told.add(opcode);
+    this.file.passed.push({ opcode, reason, place });
+  }
+
+  /** @throws FarloError when the value is no number */
+  private setsController(name: string, { value, place }: Opcode): boolean {
+    const match = SET_CONTROLLER.exec(name);
+    if (!match) return false;
+    const [written, controller] = [Number(value), Number(match[2])];
+    if (value === '' || !Number.isFinite(written))
+      throw new FarloError('sfz.syntax', `“${quoted(value, 40)}” is no number.`, { ...place, opcode: name });
+    if (controller > 127) this.pass(name, 'controllers beyond 127 have no place to rest', place);
+    else this.file.rests.set(controller, Math.min(127, Math.max(0, match[1] ? written * 127 : written)));
+    return true;
+  }
+
+  private closeRegion(): void {
+    const { open, scopes, file, control, folder } = this;
     if (!open) return;
+    this.open = undefined;
     const opcodes = new Map<string, Opcode>();
-    for (const level of LEVELS) for (const [name, opcode] of scopes[level]) opcodes.set(name, opcode);
+    for (const level of LEVELS) {
+      const own = scopes[level];
+      // A key says lowest, highest and root at once: what outer levels say of them is over.
+      if (own.has('key')) for (const name of ['lokey', 'hikey', 'pitch_keycenter']) opcodes.delete(name);
+      for (const [name, opcode] of own) opcodes.set(name, opcode);
+    }
     const sample = opcodes.get('sample');
     if (sample && !sample.value.startsWith('*')) {
       const prefix = control.get('default_path')?.value ?? '';
@@ -57,30 +142,10 @@ export function readSfz(path: string, readText: ReadText): SfzRegion[] {
         place: sample.place,
       });
     }
-    regions.push({ opcodes, keyOffset: keyOffsetOf(control), place: open });
-    if (regions.length > MOST_REGIONS)
+    file.regions.push({ opcodes, keyOffset: keyOffsetOf(control), place: open });
+    if (file.regions.length > MOST_REGIONS)
       throw new FarloError('file.too-large', `More than ${MOST_REGIONS} regions.`, open);
-    open = undefined;
-  };
-
-  for (const { text, place } of expandLines(path, readText)) {
-    for (const token of tokensOf(text, place)) {
-      if (token.kind === 'header') {
-        closeRegion();
-        header = enterHeader(token.name, scopes);
-        if (header === 'region') open = place;
-      } else if (header === 'control') control.set(token.name, { value: token.value, place });
-      else if (header === 'other')
-        throw new FarloError(
-          'sfz.syntax',
-          `“${token.name}=” stands before any header such as <region>.`,
-          place,
-        );
-      else scopes[header].set(token.name, { value: token.value, place });
-    }
   }
-  closeRegion();
-  return regions;
 }
 
 /** @throws FarloError when an offset is no whole number */
@@ -88,121 +153,11 @@ function keyOffsetOf(control: ReadonlyMap<string, Opcode>): number {
   const whole = (name: string) => {
     const opcode = control.get(name);
     if (opcode && !/^-?\d+$/.test(opcode.value))
-      throw new FarloError('sfz.syntax', `“${opcode.value}” is no whole number.`, {
+      throw new FarloError('sfz.syntax', `“${quoted(opcode.value, 40)}” is no whole number.`, {
         ...opcode.place,
         opcode: name,
       });
     return Number(opcode?.value ?? 0);
   };
   return whole('note_offset') + 12 * whole('octave_offset');
-}
-
-/** Clears what a header ends and returns where opcodes go from here on; unknown headers keep their opcodes to themselves. */
-function enterHeader(name: string, scopes: Record<Level, Map<string, Opcode>>): Level | 'control' | 'other' {
-  if (name === 'control') return 'control';
-  const depth = LEVELS.indexOf(name as Level);
-  if (depth < 0) return 'other';
-  for (const level of LEVELS.slice(depth)) scopes[level].clear();
-  return name as Level;
-}
-
-/** Lines with comments removed, includes put in place and defined names replaced. */
-function expandLines(path: string, readText: ReadText): Line[] {
-  const defines = new Map<string, string>();
-  const lines: Line[] = [];
-  const visit = (file: string, stack: string[], from: Place) => {
-    if (stack.includes(file) || stack.length > DEEPEST_INCLUDE)
-      throw new FarloError(
-        'sfz.include-cycle',
-        `“${file}” includes itself${stack.length > 1 ? ` by way of ${stack.slice(1).join(', ')}` : ''}.`,
-        from,
-      );
-    const text = readText(file);
-    if (text === undefined)
-      throw new FarloError('sfz.sample-missing', `The file “${file}” is not there.`, from);
-    withoutComments(text, file).forEach((raw, i) => {
-      const place = { file, line: i + 1 };
-      const replaced = replaceDefines(raw, defines);
-      const define = /^\s*#define\s+\$(\w+)\s+(\S+)\s*$/.exec(raw);
-      const include = /^\s*#include\s+"([^"]+)"\s*$/.exec(replaced);
-      if (define) defines.set(define[1], replaceDefines(define[2], defines));
-      else if (include) visit(confinePath(folderOf(path), include[1], place), [...stack, file], place);
-      else if (replaced.trim().startsWith('#'))
-        throw new FarloError(
-          'sfz.syntax',
-          `“${replaced.trim().slice(0, 60)}” is no directive Farlo knows.`,
-          place,
-        );
-      else if (replaced.trim() !== '') lines.push({ text: replaced, place });
-    });
-  };
-  visit(path, [], { file: path });
-  return lines;
-}
-
-function withoutComments(text: string, file: string): string[] {
-  let open: number | undefined;
-  const lines = text.split(/\r\n|\r|\n/).map((line, n) => {
-    let kept = '';
-    let rest = line;
-    while (rest !== '') {
-      if (open !== undefined) {
-        const end = rest.indexOf('*/');
-        if (end < 0) return kept;
-        rest = rest.slice(end + 2);
-        open = undefined;
-      }
-      // Two slashes inside a path would be no comment, but a path has one at a time.
-      const cut = /\/\/|\/\*/.exec(rest);
-      if (!cut) return kept + rest;
-      kept += rest.slice(0, cut.index);
-      if (cut[0] === '//') return kept;
-      rest = rest.slice(cut.index + 2);
-      open = n + 1;
-    }
-    return kept;
-  });
-  if (open !== undefined)
-    throw new FarloError('sfz.syntax', 'A comment that begins with /* here is never closed.', {
-      file,
-      line: open,
-    });
-  return lines;
-}
-
-function replaceDefines(text: string, defines: ReadonlyMap<string, string>): string {
-  if (!text.includes('$')) return text;
-  const names = [...defines.keys()].sort((a, b) => b.length - a.length);
-  let out = text;
-  for (const name of names) out = out.replaceAll(`$${name}`, defines.get(name) ?? '');
-  return out;
-}
-
-type Token = { kind: 'header'; name: string } | { kind: 'opcode'; name: string; value: string };
-
-/** Headers and opcodes of one line; a value runs to the next ` name=`, header or line end, so paths may hold spaces. */
-function tokensOf(text: string, place: Place): Token[] {
-  const tokens: Token[] = [];
-  let rest = text.trim();
-  while (rest !== '') {
-    const header = /^<(\w+)>\s*/.exec(rest);
-    if (header) {
-      tokens.push({ kind: 'header', name: header[1] });
-      rest = rest.slice(header[0].length);
-      continue;
-    }
-    const opcode = /^([A-Za-z0-9_$]+)=/.exec(rest);
-    if (!opcode)
-      throw new FarloError(
-        'sfz.syntax',
-        `“${rest.slice(0, 40)}” is neither a header nor opcode=value.`,
-        place,
-      );
-    const after = rest.slice(opcode[0].length);
-    const end = /\s+[A-Za-z0-9_]+=|\s*<\w+>/.exec(after);
-    const value = (end ? after.slice(0, end.index) : after).trim();
-    tokens.push({ kind: 'opcode', name: opcode[1].toLowerCase(), value });
-    rest = (end ? after.slice(end.index) : '').trim();
-  }
-  return tokens;
 }

@@ -1,8 +1,9 @@
-import { parseMidi, writeMidi, type MidiData } from 'midi-file';
+import { parseMidi } from 'midi-file';
 import { FarloError } from '../errors/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 import type { MetreChange, TempoChange } from '../music/index.ts';
-import { ByteReader } from './byte-reader.ts';
+import { quoted } from './quoted.ts';
+import { chunksOfSmf, type SmfChunks } from './smf-chunks.ts';
 
 /** A note of a Standard MIDI File in Farlo's ticks (960 a quarter). */
 export interface SmfNote {
@@ -35,10 +36,12 @@ export interface SmfSong {
   metres: MetreChange[];
   texts: { tick: number; text: string }[];
   tracks: SmfTrack[];
+  /** What of a file that was read is not kept, or not as it was written, in sentences. */
+  told?: string[];
 }
 
 /** The fields Farlo reads and writes; the library's own type has one shape per message. */
-interface MidiEvent {
+export interface MidiEvent {
   deltaTime: number;
   type: string;
   meta?: boolean;
@@ -54,103 +57,12 @@ interface MidiEvent {
   metronome?: number;
   thirtyseconds?: number;
   text?: string;
+  key?: number;
+  scale?: number;
 }
 
 const MOST_EVENTS = 2_000_000;
 export const BEND_CONTROLLER = 128;
-
-/**
- * Walks headers and chunk lengths before anything is parsed, so that truncation has a place.
- * @returns bytes of the file up to the last announced track (what follows is ignored by the standard)
- */
-function checkChunks(bytes: Uint8Array, file: string): void {
-  const reader = new ByteReader(bytes, file);
-  if (reader.tag('The file header') !== 'MThd')
-    throw new FarloError(
-      'file.not-this-format',
-      'This is no Standard MIDI File: it does not begin with “MThd”.',
-      { file, byte: 0 },
-    );
-  const headerSize = reader.u32be('The file header');
-  if (headerSize < 6)
-    throw new FarloError(
-      'file.damaged',
-      `The header says it is ${headerSize} bytes long; at least 6 are needed.`,
-      { file, byte: 4 },
-    );
-  reader.need(headerSize, 'The file header');
-  const format = reader.u16be('The file header');
-  const count = reader.u16be('The file header');
-  const division = reader.u16be('The file header');
-  if (format > 1)
-    throw new FarloError(
-      'file.unsupported',
-      `MIDI files of type ${format} hold separate patterns; types 0 and 1 can be read.`,
-      { file, byte: 8 },
-    );
-  if (division & 0x8000)
-    throw new FarloError(
-      'file.unsupported',
-      'The file counts time in film frames; export it with ticks per quarter note.',
-      { file, byte: 12 },
-    );
-  if (division === 0)
-    throw new FarloError('file.damaged', 'The file has 0 ticks per quarter note.', { file, byte: 12 });
-  reader.at = 8 + headerSize;
-  for (let track = 0; track < count;) {
-    const start = reader.at;
-    const tag = reader.tag(`Track ${track + 1} of ${count}`);
-    const size = reader.u32be(`Track ${track + 1} of ${count}`);
-    reader.need(size, `Track ${track + 1} of ${count}`);
-    if (tag === 'MTrk') {
-      checkEvents(bytes, reader.at, reader.at + size, file);
-      track++;
-    } else if (start === reader.at) break;
-    reader.at += size;
-  }
-}
-
-/** Walks the events of one track: every length must stay inside, every status byte must be known. */
-function checkEvents(bytes: Uint8Array, from: number, to: number, file: string): void {
-  let at = from;
-  let running = 0;
-  const fail = (sentence: string): never => {
-    throw new FarloError('file.damaged', sentence, { file, byte: at });
-  };
-  const byte = () => (at < to ? bytes[at++] : fail('A track ends in the middle of an event.'));
-  const length = () => {
-    let value = 0;
-    for (let i = 0; i < 4; i++) {
-      const b = byte();
-      value = value * 128 + (b & 127);
-      if (b < 128) return value;
-    }
-    return fail('A length is written with more than four bytes.');
-  };
-  while (at < to) {
-    length();
-    let status = byte();
-    if (status < 0x80) {
-      if (running === 0) fail('An event leaves out its status byte where none was given before.');
-      status = running;
-      at--;
-    } else if (status < 0xf0) running = status;
-    if (status === 0xff) {
-      byte();
-      const size = length();
-      if (at + size > to) fail('A text or tempo event reaches past the end of its track.');
-      at += size;
-    } else if (status === 0xf0 || status === 0xf7) {
-      const size = length();
-      if (at + size > to) fail('A system message reaches past the end of its track.');
-      at += size;
-    } else if (status >= 0xf0) fail(`Status byte ${status.toString(16)} has no place in a file.`);
-    else {
-      const count = status >= 0xc0 && status < 0xe0 ? 1 : 2;
-      for (let i = 0; i < count; i++) if (byte() > 127) fail('A data byte is above 127.');
-    }
-  }
-}
 
 /**
  * Reads a Standard MIDI File of type 0 or 1. Each channel of each track becomes a track of its own.
@@ -158,30 +70,128 @@ function checkEvents(bytes: Uint8Array, from: number, to: number, file: string):
  * @throws FarloError naming the byte
  */
 export function readSmf(bytes: Uint8Array, file: string): SmfSong {
-  checkChunks(bytes, file);
+  const chunks = chunksOfSmf(bytes, file);
   let data;
   try {
-    data = parseMidi(bytes);
+    data = parseMidi(chunks.bytes);
   } catch (error) {
     throw new FarloError('file.damaged', `The MIDI file cannot be read: ${String(error)}.`, { file });
   }
-  const scale = TICKS_PER_QUARTER / (data.header.ticksPerBeat ?? 480);
+  const { ticks } = chunks;
+  const inFrames = 'perSecond' in ticks;
+  // Seconds are counted as half notes at 120.
+  const scale = TICKS_PER_QUARTER / (inFrames ? ticks.perSecond / 2 : ticks.perQuarter);
   const song: SmfSong = { tempos: [], metres: [], texts: [], tracks: [] };
+  const passed = new Passed();
   let events = 0;
   for (const track of data.tracks) {
     events += track.length;
     if (events > MOST_EVENTS)
       throw new FarloError('file.too-large', `More than ${MOST_EVENTS} events.`, { file });
-    readTrack(track as MidiEvent[], scale, song);
+    readTrack(track as MidiEvent[], scale, song, passed);
   }
-  song.tempos = lastPerTick(song.tempos);
-  song.metres = lastPerTick(song.metres);
+  const told = [...framesTold(chunks), ...passed.sentences(), ...chunks.others.map(otherTold)];
+  // A file in frames has a time of its own: tempos are for display there.
+  song.tempos = inFrames ? [] : boundTempos(lastPerTick(song.tempos), told);
+  song.metres = boundMetres(lastPerTick(song.metres), told);
+  if (told.length > 0) song.told = told;
   return song;
 }
 
-function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): void {
+const otherTold = (tag: string) =>
+  `A part of the file called “${quoted(tag, 8)}” is no track and is passed over.`;
+
+function framesTold({ ticks }: SmfChunks): string[] {
+  return 'perSecond' in ticks
+    ? [
+        `The file counts time in film frames (${ticks.frames} a second, ${ticks.perFrame} parts each); it is read at 120 quarters a minute, so that every event keeps its time.`,
+      ]
+    : [];
+}
+
+const [SLOWEST, FASTEST] = [5, 999];
+const STANDARD_BPM = 120;
+
+/** Tempos as a cue takes them. Before the first one 120 holds, says the standard. */
+function boundTempos(tempos: readonly TempoChange[], told: string[]): TempoChange[] {
+  const bound = tempos.map(({ tick, bpm }) => {
+    const held = Math.min(FASTEST, Math.max(SLOWEST, bpm));
+    if (Math.abs(held - bpm) > 0.01)
+      told.push(
+        `The tempo of ${bpm.toPrecision(3)} quarters a minute at quarter ${placeOf(tick)} is taken as ${held}.`,
+      );
+    return { tick, bpm: held };
+  });
+  return bound.length > 0 && bound[0].tick > 0 ? [{ tick: 0, bpm: STANDARD_BPM }, ...bound] : bound;
+}
+
+const MOST_PER_BAR = 64;
+const SHORTEST_BEAT = 64;
+
+/** Metres as a cue takes them; before the first one 4/4 holds, says the standard. */
+function boundMetres(metres: readonly MetreChange[], told: string[]): MetreChange[] {
+  const bound = metres.filter(({ tick, numerator, denominator }) => {
+    const fits = numerator >= 1 && numerator <= MOST_PER_BAR && denominator <= SHORTEST_BEAT;
+    if (!fits) told.push(`The metre ${numerator}/${denominator} at quarter ${placeOf(tick)} is passed over.`);
+    return fits;
+  });
+  return bound.length > 0 && bound[0].tick > 0
+    ? [{ tick: 0, numerator: 4, denominator: 4 }, ...bound]
+    : bound;
+}
+
+const placeOf = (tick: number) => Math.floor(tick / TICKS_PER_QUARTER) + 1;
+
+/** Messages that a cue has no place for, counted. */
+class Passed {
+  private readonly counts = new Map<string, { count: number; many: string }>();
+  private readonly sayings: string[] = [];
+
+  take(event: MidiEvent): void {
+    switch (event.type) {
+      case 'keySignature':
+        this.count('key signature');
+        break;
+      case 'noteAftertouch':
+      case 'channelAftertouch':
+        this.count('message of pressure', 'messages of pressure');
+        break;
+      case 'sysEx':
+      case 'endSysEx':
+        this.count('system message');
+        break;
+      case 'copyrightNotice':
+        this.sayings.push(`Copyright, not kept: “${quoted(utf8(event.text ?? ''))}”.`);
+        break;
+      case 'instrumentName':
+        this.sayings.push(`Name of an instrument, not kept: “${quoted(utf8(event.text ?? ''))}”.`);
+        break;
+      case 'endOfTrack':
+        break;
+      default:
+        this.count('event for other programs', 'events for other programs');
+    }
+  }
+
+  private count(one: string, many = `${one}s`): void {
+    const known = this.counts.get(one);
+    if (known) known.count++;
+    else this.counts.set(one, { count: 1, many });
+  }
+
+  sentences(): string[] {
+    return [
+      ...new Set(this.sayings),
+      ...[...this.counts].map(
+        ([one, { count, many }]) => `Passed over: ${count} ${count === 1 ? one : many}.`,
+      ),
+    ];
+  }
+}
+
+function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong, passed: Passed): void {
   const channels = new Map<number, SmfTrack>();
-  const open = new Map<number, { tick: number; velocity: number }[]>();
+  const open = new Map<number, Sounding>();
   let name = '';
   let raw = 0;
   const texts: { tick: number; text: string }[] = [];
@@ -202,19 +212,25 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
     switch (event.type) {
       case 'noteOn': {
         const id = channel * 128 + key;
-        open.set(id, [...(open.get(id) ?? []), { tick, velocity: event.velocity ?? 64 }]);
+        const begun = { tick, velocity: event.velocity ?? 64 };
+        const sounding = open.get(id);
+        if (sounding) sounding.list.push(begun);
+        else open.set(id, { list: [begun], first: 0 });
         of(channel);
         break;
       }
       case 'noteOff': {
-        const started = open.get(channel * 128 + key)?.shift();
-        if (started)
+        const sounding = open.get(channel * 128 + key);
+        const started = sounding?.list[sounding.first];
+        if (sounding && started) {
+          sounding.first++;
           of(channel).notes.push({
             startTick: started.tick,
             endTick: Math.max(tick, started.tick + 1),
             key,
             velocity: started.velocity,
           });
+        }
         break;
       }
       case 'controller':
@@ -246,12 +262,12 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
         texts.push({ tick, text: utf8(event.text ?? '') });
         break;
       default:
-        break;
+        passed.take(event);
     }
   }
   const end = Math.round(raw * scale);
-  for (const [id, starts] of open)
-    for (const { tick, velocity } of starts)
+  for (const [id, { list, first }] of open)
+    for (const { tick, velocity } of list.slice(first))
       of(Math.floor(id / 128)).notes.push({
         startTick: tick,
         endTick: Math.max(end, tick + 1),
@@ -269,6 +285,12 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong): 
   else song.texts.push(...texts);
 }
 
+/** Notes of one key that have begun, in order, and which of them ends next. */
+interface Sounding {
+  list: { tick: number; velocity: number }[];
+  first: number;
+}
+
 /** Text bytes arrive as Latin-1 characters; most files today are UTF-8. */
 function utf8(latin: string): string {
   try {
@@ -280,100 +302,7 @@ function utf8(latin: string): string {
   }
 }
 
-function toLatin(text: string): string {
-  return encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) =>
-    String.fromCharCode(parseInt(hex, 16)),
-  );
-}
-
 function lastPerTick<T extends { tick: number }>(changes: T[]): T[] {
   const byTick = new Map(changes.map((change) => [change.tick, change]));
   return [...byTick.values()].sort((a, b) => a.tick - b.tick);
-}
-
-interface Timed {
-  tick: number;
-  rank: number;
-  event: Omit<MidiEvent, 'deltaTime'>;
-}
-
-/** Writes type 1 with 960 ticks a quarter: a first track of tempo, metre and text, then one track per part. */
-export function writeSmf(song: SmfSong): Uint8Array {
-  const first: Timed[] = [
-    ...song.metres.map((m) => ({
-      tick: m.tick,
-      rank: 0,
-      event: {
-        type: 'timeSignature',
-        meta: true,
-        numerator: m.numerator,
-        denominator: m.denominator,
-        metronome: 24,
-        thirtyseconds: 8,
-      },
-    })),
-    ...song.tempos.map((t) => ({
-      tick: t.tick,
-      rank: 1,
-      event: { type: 'setTempo', meta: true, microsecondsPerBeat: Math.round(60e6 / t.bpm) },
-    })),
-    ...song.texts.map((t) => ({
-      tick: t.tick,
-      rank: 2,
-      event: { type: 'marker', meta: true, text: toLatin(t.text) },
-    })),
-  ];
-  const tracks = [first, ...song.tracks.map(trackEvents)].map(toDeltas);
-  const data = { header: { format: 1, numTracks: tracks.length, ticksPerBeat: TICKS_PER_QUARTER }, tracks };
-  return new Uint8Array(writeMidi(data as MidiData));
-}
-
-function trackEvents(track: SmfTrack): Timed[] {
-  const { channel } = track;
-  const list: Timed[] = [
-    { tick: 0, rank: 0, event: { type: 'trackName', meta: true, text: toLatin(track.name) } },
-  ];
-  for (const t of track.texts)
-    list.push({ tick: t.tick, rank: 0, event: { type: 'text', meta: true, text: toLatin(t.text) } });
-  for (const p of track.programs)
-    list.push({ tick: p.tick, rank: 1, event: { type: 'programChange', channel, programNumber: p.program } });
-  for (const c of track.controls)
-    list.push(
-      c.controller === BEND_CONTROLLER
-        ? {
-            tick: c.tick,
-            rank: 2,
-            event: { type: 'pitchBend', channel, value: Math.round((c.value - 64) * 128) },
-          }
-        : {
-            tick: c.tick,
-            rank: 2,
-            event: { type: 'controller', channel, controllerType: c.controller, value: Math.round(c.value) },
-          },
-    );
-  for (const n of track.notes) {
-    // At one tick, ends come before beginnings, so that a repeated key is struck again.
-    list.push({
-      tick: n.startTick,
-      rank: 4,
-      event: { type: 'noteOn', channel, noteNumber: n.key, velocity: n.velocity },
-    });
-    list.push({
-      tick: n.endTick,
-      rank: 3,
-      event: { type: 'noteOff', channel, noteNumber: n.key, velocity: 64 },
-    });
-  }
-  return list;
-}
-
-function toDeltas(list: Timed[]): MidiEvent[] {
-  list.sort((a, b) => a.tick - b.tick || a.rank - b.rank);
-  let before = 0;
-  const events = list.map(({ tick, event }) => {
-    const deltaTime = tick - before;
-    before = tick;
-    return { deltaTime, ...event };
-  });
-  return [...events, { deltaTime: 0, type: 'endOfTrack', meta: true }];
 }

@@ -203,14 +203,49 @@ function numberTakes(zones: Zone[]): Zone[] {
       const key = `${zone.keyLow} ${zone.keyHigh} ${zone.velocityLow} ${zone.velocityHigh} ${zone.role}`;
       groups.set(key, [...(groups.get(key) ?? []), zone]);
     }
+  const more: Zone[] = [];
   for (const group of groups.values()) {
     const starts = [...new Set(group.map((zone) => zone.take))].sort((a, b) => a - b);
+    const turns = turnsOf(starts.map((start, i) => (starts[i + 1] ?? CHANCE_PARTS) - start));
     for (const zone of group) {
-      zone.take = starts.indexOf(zone.take);
-      zone.takes = starts.length;
+      const own = turns.flatMap((which, turn) => (starts[which] === zone.take ? turn : []));
+      [zone.take] = own;
+      zone.takes = turns.length;
+      for (const take of own.slice(1)) more.push({ ...zone, take });
     }
   }
-  return zones;
+  return more.length > 0 ? [...zones, ...more] : zones;
+}
+
+/** Shares of chance are counted in so many parts. */
+const CHANCE_PARTS = 1e6;
+/** Most turns after which takes of unequal shares begin anew. */
+const MOST_TURNS = 20;
+
+/**
+ * In which order takes follow each other, so that each has its share of the turns: the fewest turns that come within a fiftieth of all
+ * shares, each take where it is most overdue.
+ */
+function turnsOf(shares: readonly number[]): number[] {
+  const total = shares.reduce((sum, one) => sum + one, 0);
+  const parts = shares.map((one) => one / total);
+  for (let count = shares.length; count <= MOST_TURNS; count++) {
+    const given = parts.map((part) => Math.max(1, Math.round(part * count)));
+    const fits =
+      given.reduce((sum, one) => sum + one, 0) === count &&
+      given.every((one, i) => Math.abs(one / count - parts[i]) < 0.02);
+    if (!fits && count < MOST_TURNS) continue;
+    const had = parts.map(() => 0);
+    return Array.from({ length: count }, (_, turn) => {
+      const due = parts.map((part, i) => part * (turn + 1) - had[i]);
+      // The last turns are for those that have had none.
+      const without = had.flatMap((times, i) => (times === 0 ? i : []));
+      const next = without.length >= count - turn ? without[0] : due.indexOf(Math.max(...due));
+      had[next]++;
+      return next;
+    });
+  }
+  return parts.map((_, i) => i);
 }
 
 /** Transitions written key by key with the same recording and interval become one zone over the keys. */

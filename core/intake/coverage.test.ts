@@ -29,10 +29,10 @@ describe('coverage of a library from outside', () => {
       `<group>sw_last=${key} sw_label=${label}\n<region>sample=${key}.wav lokey=55 hikey=90 pitch_keycenter=69 ${rest}\n`;
     const text = `<global>sw_lokey=12 sw_hikey=16 sw_default=12
 ${group(12, 'Sus vib')}${group(13, 'Spiccato')}${group(14, 'Trem sul pont')}${group(15, 'Con sord')}`;
-    const regions = readSfz('Skerry Strings.sfz', (path) => (path.endsWith('.sfz') ? text : undefined));
+    const file = readSfz('Skerry Strings.sfz', (path) => (path.endsWith('.sfz') ? text : undefined));
     const facts = { frames: 1000, rate: 48_000, loops: [] };
-    const samples = new Map(regions.map((r) => [r.opcodes.get('sample')?.value ?? '', facts]));
-    const { found } = foundInSfz(regions, samples, 'Skerry Strings');
+    const samples = new Map(file.regions.map((r) => [r.opcodes.get('sample')?.value ?? '', facts]));
+    const { found } = foundInSfz(file, samples, 'Skerry Strings');
     expect(covered(found, 'strings')).toEqual({
       'Skerry Strings': {
         long: 'own',

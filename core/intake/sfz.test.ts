@@ -9,15 +9,15 @@ import { assemble, guessMeanings } from './index.ts';
 const FACTS: SampleFacts = { frames: 1000, rate: 48_000, loops: [] };
 
 function found(text: string, facts = FACTS) {
-  const regions = readSfz('a.sfz', (path) => (path === 'a.sfz' ? text : undefined));
-  const samples = new Map(regions.map((r) => [r.opcodes.get('sample')?.value ?? '', facts]));
-  return foundInSfz(regions, samples, 'Test');
+  const file = readSfz('a.sfz', (path) => (path === 'a.sfz' ? text : undefined));
+  const samples = new Map(file.regions.map((r) => [r.opcodes.get('sample')?.value ?? '', facts]));
+  return foundInSfz(file, samples, 'Test');
 }
 
 /** The instrument an SFZ text gives when every guess is kept. */
 function map(text: string, facts = FACTS) {
-  const { found: zones, unsupported } = found(text, facts);
-  return { ...assemble(zones, guessMeanings(zones))[0], unsupported };
+  const { found: zones, unsupported, rests } = found(text, facts);
+  return { ...assemble(zones, guessMeanings(zones))[0], unsupported, rests };
 }
 
 const zoneOf = (opcodes: string, facts = FACTS): Zone =>
@@ -189,6 +189,58 @@ describe('every group of opcodes', () => {
       endFrame: 500,
       oneShot: true,
     });
+  });
+  it('regions that are off, turned round, or loop backwards: left out, and told with their line', () => {
+    const { found: zones, unsupported } = found(
+      [
+        '<region> sample=a.wav end=-1',
+        '<region> sample=b.wav lovel=100 hivel=20',
+        '<region> sample=c.wav loop_mode=loop_continuous loop_start=600 loop_end=200',
+        '<region> sample=d.wav lokey=70 hikey=60',
+      ].join('\n'),
+    );
+    expect(zones.map(({ sample, zone }) => [sample, zone.loop])).toEqual([['c.wav', undefined]]);
+    expect(unsupported.map(({ opcode, place: { line } }) => [opcode, line])).toEqual([
+      ['end', 1],
+      ['hivel', 2],
+      ['loop_end', 3],
+      ['hikey', 4],
+    ]);
+    expect(unsupported[2].reason).toContain('ends before it begins');
+  });
+  it('velocity that makes softer', () => {
+    const track = (written: string) => found(`<region> sample=a.wav ${written}`).found[0].zone.velocityTrack;
+    expect(['amp_veltrack=-100', 'amp_veltrack=-30', 'amp_veltrack=-500', ''].map(track)).toEqual([
+      -1, -0.3, -1, 1,
+    ]);
+  });
+  it.each([
+    [[0, 0.5], 2, [1, 1]],
+    [[0, 0.75], 4, [3, 1]],
+    [[0, 0.7], 7, [5, 2]],
+    [[0, 0.1, 0.2], 10, [1, 1, 8]],
+    [[0, 0.001, 0.002], 20, [1, 1, 18]],
+  ])('takes by chance from %j on: as many turns as give each its share', (starts, turns, times) => {
+    const text = starts.map(
+      (start, i) => `<region> sample=${i}.wav lorand=${start} hirand=${starts[i + 1] ?? 1}`,
+    );
+    const { zones } = map(text.join('\n')).articulations[0];
+    expect(zones.every(({ takes }) => takes === turns)).toBe(true);
+    expect([...zones].map(({ take }) => take).sort((a, b) => a - b)).toEqual(
+      Array.from({ length: turns }, (_, i) => i),
+    );
+    const of = (i: number) => zones.filter(({ samples }) => samples.mix.sample === `${i}.wav`);
+    expect(starts.map((_, i) => of(i).length)).toEqual(times);
+    // The one that comes most often does not come in one block.
+    if (times[0] === 3) expect(of(1)[0].take).toBeGreaterThan(0);
+  });
+  it('controllers that rest elsewhere for this instrument alone, and are written so again', () => {
+    const { rests, articulations, positions } = map(
+      '<control> set_cc20=90 set_cc1=5 set_cc11=100\n<region> sample=a.wav volume_oncc20=-12',
+    );
+    // Dynamics and expression rest as they do everywhere in the house.
+    expect(rests).toEqual({ 20: 90 });
+    expect(map(writeSfz({ name: 'x', articulations, positions, rests }).text).rests).toEqual({ 20: 90 });
   });
   it('envelopes of volume, filter and pitch; LFOs of both versions', () => {
     const zone = zoneOf(

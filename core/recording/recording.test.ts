@@ -91,7 +91,7 @@ describe('the recorded section', () => {
 
 /** An instrument's SFZ read back, with facts as if every take had been recorded. */
 function readBack(instrument: (typeof library.instruments)[number], hall: (typeof library)['hall']) {
-  const regions = readSfz('v.sfz', () => instrumentSfz(instrument, hall));
+  const file = readSfz('v.sfz', () => instrumentSfz(instrument, hall));
   const facts = new Map<string, SampleFacts>();
   for (const technique of instrument.techniques)
     for (const order of ordersOf(technique))
@@ -101,7 +101,7 @@ function readBack(instrument: (typeof library.instruments)[number], hall: (typeo
           rate: mic.halfRate ? 24_000 : 48_000,
           loops: [],
         });
-  const { found, unsupported } = foundInSfz(regions, facts, instrument.name);
+  const { found, unsupported } = foundInSfz(file, facts, instrument.name);
   return { ...assemble(found, guessMeanings(found))[0], unsupported };
 }
 
@@ -172,11 +172,10 @@ describe('a planned part, bounced', () => {
         [data[2 * i], data[2 * i + 1]] = [Math.round(left[i] * 32767), Math.round(right[i] * 32767)];
       audio.set(takeFile(order, position), { data, channels: 2, frames: left.length, rate });
     }
-  const regions = readSfz('v.sfz', () => instrumentSfz(violins, library.hall)).filter((region) =>
-    audio.has(region.opcodes.get('sample')?.value ?? ''),
-  );
+  const file = readSfz('v.sfz', () => instrumentSfz(violins, library.hall));
+  const regions = file.regions.filter((region) => audio.has(region.opcodes.get('sample')?.value ?? ''));
   const { found } = foundInSfz(
-    regions,
+    { ...file, regions },
     new Map([...audio].map(([path, { frames, rate }]) => [path, { frames, rate, loops: [] }])),
     'Violins',
   );

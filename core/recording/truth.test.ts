@@ -67,14 +67,14 @@ const partial = ({ left, rate }: RecordedPosition, hertz: number, from: number, 
 /** Volume the SFZ gives a take's region, dB. */
 const volumeOf = (libraryName: string, name: string, part: string) => {
   const { library, plan } = planOf(libraryName, name);
-  const regions = readSfz('a.sfz', () => instrumentSfz(plan, library.hall));
+  const regions = readSfz('a.sfz', () => instrumentSfz(plan, library.hall)).regions;
   const region = regions.find((one) => one.opcodes.get('sample')?.value.includes(part));
   return Number(region?.opcodes.get('volume')?.value);
 };
 const sampleOf = (libraryName: string, name: string, technique: string, root: number, take: number) => {
   const { library, plan } = planOf(libraryName, name);
   return readSfz('a.sfz', () => instrumentSfz(plan, library.hall))
-    .find(
+    .regions.find(
       ({ opcodes }) =>
         opcodes.get('sw_label')?.value === technique &&
         opcodes.get('seq_position')?.value === String(take + 1) &&

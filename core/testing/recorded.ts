@@ -45,11 +45,10 @@ export function recorded(
       }
       audio.set(takeFile(order, position), { data, channels: 2, frames: left.length, rate: take.rate });
     }
-  const regions = readSfz('recorded.sfz', () => instrumentSfz(plan, room)).filter((region) =>
-    audio.has(region.opcodes.get('sample')?.value ?? ''),
-  );
+  const file = readSfz('recorded.sfz', () => instrumentSfz(plan, room));
+  const regions = file.regions.filter((region) => audio.has(region.opcodes.get('sample')?.value ?? ''));
   const facts = new Map([...audio].map(([path, { frames, rate }]) => [path, { frames, rate, loops: [] }]));
-  const { found } = foundInSfz(regions, facts, plan.name);
+  const { found } = foundInSfz({ ...file, regions }, facts, plan.name);
   const [read] = assemble(found, guessMeanings(found));
   const instrument: Instrument = {
     ...read,

@@ -9,6 +9,8 @@ interface FlacDecoder {
   getSamples(interleaved: false): Uint8Array[];
   getState(): number;
   destroy(): void;
+  /** Whether it met a frame whose checksum is wrong, or something that is no frame. */
+  readonly _isError: boolean;
   metadata?: { sampleRate: number; channels: number; bitsPerSample: number; total_samples: number };
 }
 interface FlacLibrary {
@@ -88,7 +90,7 @@ export async function readFlac(bytes: Uint8Array, file: string, mostChannels = 2
         `The FLAC file is damaged or ends early (${Math.floor(frames)} of ${facts.frames} frames could be read). Copy it again from its source.`,
         { file },
       );
-    if (!hasItsSum(bytes, samples, width, Math.ceil(bits / 8)))
+    if (decoder._isError || !hasItsSum(bytes, samples, width, Math.ceil(bits / 8)))
       throw new FarloError(
         'file.damaged',
         'The FLAC file is damaged: its audio does not have the checksum it was written with. Copy it again from its source.',

@@ -2,7 +2,7 @@ import { createRequire } from 'node:module';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it, vi } from 'vitest';
 import { beforeAll } from '../testing/hooks.ts';
 import { memoryBytes, NO_FACTS, samplesOf, type Instrument, type SampleInfo } from '#core/catalogue/index.ts';
 import { Engine, prepareInstrument, type SampleAudio } from '#core/engine/index.ts';
@@ -78,6 +78,20 @@ describe('FLAC', () => {
     channels.forEach((channel, c) =>
       expect(audio.channels[c].every((value, i) => value === channel[i] / 2 ** (bits - 1))).toBe(true),
     );
+  });
+  it('without a sum of the whole is refused where the sum of one frame is wrong', async () => {
+    const channels = [wave(16), wave(16, -1)];
+    const bytes = await flacOf(channels, 48_000, 16);
+    // Zeros say that there is no sum.
+    bytes.fill(0, 26, 42);
+    expect((await readFlac(bytes, 'plain.flac')).channels[0][500]).toBe(channels[0][500] / 32_768);
+    const said = vi.spyOn(console, 'error').mockImplementation(() => undefined);
+    for (const share of [0.3, 0.5, 0.9]) {
+      const damaged = bytes.slice();
+      damaged[Math.floor(bytes.length * share)] ^= 4;
+      await expect(readFlac(damaged, 'bit.flac')).rejects.toThrow(/damaged/);
+    }
+    said.mockRestore();
   });
   it('is refused when it ends early or was damaged in the middle', async () => {
     const bytes = await flacOf([wave(16)], 48_000, 16);

@@ -22,6 +22,8 @@ export interface FoundFile {
   audio(sample: string): Promise<WavAudio>;
   /** True where recordings stay at their own rates: their loops are often single waves. */
   keepsRates: boolean;
+  /** Where controllers rest that mean something to its instruments alone. */
+  rests?: Readonly<Record<number, number>>;
   /** Program of each instrument, where the file has such. */
   programs: ReadonlyMap<string, number>;
 }
@@ -116,12 +118,12 @@ async function scanSfz(source: FileSource, root: string): Promise<FoundFile> {
   const texts = new Map<string, string>();
   for (const path of source.paths)
     if (/\.(sfz|txt|inc|h)$/i.test(path)) texts.set(path, textOf(await source.read(path)));
-  const regions = readSfz(root, (path) => {
+  const file = readSfz(root, (path) => {
     const found = findPath(path);
     return found === undefined ? undefined : texts.get(found);
   });
   const facts = new Map<string, SampleFacts>();
-  for (const region of regions) {
+  for (const region of file.regions) {
     const sample = region.opcodes.get('sample');
     if (!sample || sample.value.startsWith('*') || facts.has(sample.value)) continue;
     const found = findPath(sample.value);
@@ -133,7 +135,7 @@ async function scanSfz(source: FileSource, root: string): Promise<FoundFile> {
       );
     facts.set(sample.value, audioFacts(await source.read(found), found));
   }
-  const { found, unsupported } = foundInSfz(regions, facts, baseName(root));
+  const { found, unsupported, rests } = foundInSfz(file, facts, baseName(root));
   if (found.length === 0)
     throw new FarloError('sfz.nothing-to-play', 'No region of this instrument can be played.', {
       file: root,
@@ -153,6 +155,7 @@ async function scanSfz(source: FileSource, root: string): Promise<FoundFile> {
     },
     keepsRates: false,
     programs: new Map(),
+    rests,
   };
 }
 

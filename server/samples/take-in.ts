@@ -174,6 +174,7 @@ async function takeInFile(
       players: said?.players ?? 1,
       positions: one.positions,
       articulations: one.articulations,
+      ...(Object.keys(file.rests ?? {}).length > 0 ? { rests: { ...file.rests } } : {}),
       ...stored,
     };
     return { ...instrument, tags: said?.tags ?? [] };

@@ -204,6 +204,7 @@ export class Catalogue {
       kind,
       players,
       positions: JSON.stringify(instrument.positions),
+      rests: instrument.rests ? JSON.stringify(instrument.rests) : null,
       tags: tags.join(','),
       recipe,
     };
@@ -492,6 +493,7 @@ export class Catalogue {
       players: Number(row.players),
       positions,
       articulations: list,
+      ...(row.rests ? { rests: JSON.parse(String(row.rests)) as Instrument['rests'] } : {}),
       samples: Object.fromEntries(found.map((s) => [s.id, s])),
       packs: Object.fromEntries(
         packRows.map((p): [string, PackInfo] => [

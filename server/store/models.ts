@@ -328,6 +328,7 @@ export function defineModels(sequelize: Sequelize): Models {
       kind: text,
       players: whole,
       positions: long,
+      rests: long,
       tags: text,
       recipe: text,
       summary: long,

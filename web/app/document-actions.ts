@@ -53,6 +53,12 @@ export async function duplicate(
   return name ? makeDocument({ kind, name, copyOf: document.id }).catch(told) : undefined;
 }
 
+/** Deletes a document without asking: one that was made a moment ago, for example. @throws RequestFailure */
+export async function dropDocument(kind: 'template' | 'cue', id: string): Promise<void> {
+  await request('DELETE', `/documents/${kind}/${id}`);
+  await loadOverview();
+}
+
 /** Deletes a document after asking. @returns whether it is gone */
 export async function removeDocument(
   kind: 'template' | 'cue',
@@ -67,8 +73,7 @@ export async function removeDocument(
   );
   if (!sure) return false;
   try {
-    await request('DELETE', `/documents/${kind}/${document.id}`);
-    await loadOverview();
+    await dropDocument(kind, document.id);
     return true;
   } catch (error) {
     told(error as Error);

@@ -20,7 +20,7 @@ export interface EngineTrackSetup {
  */
 export type ToPlayers =
   /** An instrument without its zones, which follow part by part. */
-  | { kind: 'instrument'; instrument: Pick<Instrument, 'id' | 'positions' | 'articulations'> }
+  | { kind: 'instrument'; instrument: Pick<Instrument, 'id' | 'positions' | 'articulations' | 'rests'> }
   | {
       kind: 'zones';
       instrumentId: string;

@@ -103,10 +103,15 @@ export class PlayersThread {
     this.told.set(id, heard);
   }
 
-  private tellInstrument({ id, positions, articulations, samples }: Instrument): void {
+  private tellInstrument({ id, positions, articulations, samples, rests }: Instrument): void {
     this.push({
       kind: 'instrument',
-      instrument: { id, positions, articulations: articulations.map((one) => ({ ...one, zones: [] })) },
+      instrument: {
+        id,
+        positions,
+        articulations: articulations.map((one) => ({ ...one, zones: [] })),
+        ...(rests ? { rests } : {}),
+      },
     });
     articulations.forEach((articulation, index) => {
       for (let from = 0; from < articulation.zones.length; from += ZONES_AT_ONCE)

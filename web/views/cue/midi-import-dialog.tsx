@@ -6,7 +6,7 @@ import { edit, useDocuments, useList } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { Notice } from '../../ui/heading.tsx';
-import { makeDocument } from '../../app/document-actions.ts';
+import { dropDocument, makeDocument } from '../../app/document-actions.ts';
 import { openCue } from '../../app/opening.ts';
 import { isPerformed, LEAVE_OUT, octavesOff, songEdits, suggestTargets } from './song-edits.ts';
 
@@ -52,9 +52,14 @@ export function MidiImportDialog({
   const take = async () => {
     if (!song) return;
     setBusy(true);
+    let made: string | undefined;
     try {
       const name = file.name.replace(/\.(mid|midi|smf)$/i, '').slice(0, 120) || 'From MIDI';
-      const cueId = await makeDocument({ kind: 'cue', name, templateId: useDocuments.getState().templateId });
+      const cueId = (made = await makeDocument({
+        kind: 'cue',
+        name,
+        templateId: useDocuments.getState().templateId,
+      }));
       await openCue(cueId);
       edit(
         `Bring in ${file.name}`,
@@ -62,6 +67,8 @@ export function MidiImportDialog({
       );
       onDone(cueId);
     } catch (error) {
+      // No empty cue is left behind.
+      if (made !== undefined) await dropDocument('cue', made).catch(() => undefined);
       toast.error((error as Error).message);
       setBusy(false);
     }
@@ -87,6 +94,7 @@ export function MidiImportDialog({
             {song.metres.length === 1 ? 'metre' : 'metres'},{' '}
             {song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0)} texts
           </p>
+          {song.told && <Told sentences={song.told} />}
           <table className="w-full">
             <thead>
               <tr className="text-left text-xs text-ink-3">
@@ -171,5 +179,21 @@ export function MidiImportDialog({
         </Button>
       </div>
     </Dialog>
+  );
+}
+
+const SENTENCES = 6;
+
+/** What of the file is not kept, or not as it was written. */
+function Told({ sentences }: { sentences: readonly string[] }) {
+  return (
+    <Notice tone="straw">
+      <ul>
+        {sentences.slice(0, SENTENCES).map((sentence) => (
+          <li key={sentence}>{sentence}</li>
+        ))}
+        {sentences.length > SENTENCES && <li>And {sentences.length - SENTENCES} more of the kind.</li>}
+      </ul>
+    </Notice>
   );
 }
