@@ -35,8 +35,22 @@ export interface Gate {
   high: number;
 }
 
-/** How a source turns into a share of the depth: 0 → 1, −1 → 1, 1 → 0, 1 → −1, or squared 0 → 1. */
-export type Curve = 'rise' | 'bipolar' | 'fall' | 'bipolarFall' | 'square';
+/**
+ * How a source turns into a share of the depth: 0 → 1, −1 → 1, 1 → 0, 1 → −1, or squared 0 → 1; bent by a logarithm, late (concave) or
+ * early (convex), or all at once in the middle (switch), up or down.
+ */
+export type Curve =
+  | 'rise'
+  | 'bipolar'
+  | 'fall'
+  | 'bipolarFall'
+  | 'square'
+  | 'concave'
+  | 'concaveFall'
+  | 'convex'
+  | 'convexFall'
+  | 'switch'
+  | 'switchFall';
 
 /** A source's reach: its share (by `curve`, `rise` unless given) times `depth` is added to the target. */
 export interface Modulation {
@@ -73,6 +87,8 @@ export interface Lfo {
   controller?: number;
   /** Depth added when the controller stands at 127. */
   controllerDepth?: number;
+  /** Value from which on the controller adds to the depth; 0 unless given. */
+  controllerFrom?: number;
 }
 
 /** Kinds of filter: one or two poles. */

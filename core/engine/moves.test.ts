@@ -17,9 +17,31 @@ describe('curves of a source', () => {
     ['fall', 1, 0.5, 0],
     ['bipolarFall', 1, 0, -1],
     ['square', 0, 0.25, 1],
+    ['switch', 0, 1, 1],
+    ['switchFall', 1, 0, 0],
   ] as const)('%s', (curve, low, middle, high) => {
     expect([0, 63.5, 127].map((value) => curveShare(curve, value))).toEqual([low, middle, high]);
     expect([curveShare(curve, -5), curveShare(curve, 200)]).toEqual([low, high]);
+  });
+});
+
+describe('bent curves of a source', () => {
+  // 40/96 · log10(2) = 0.12543 in the middle; 40/96 · log10(127/32) = 0.24944 a quarter of the way from the far end.
+  it.each([
+    ['concave', 0, 0.12543, 1],
+    ['concaveFall', 1, 0.12543, 0],
+    ['convex', 0, 0.87457, 1],
+    ['convexFall', 1, 0.87457, 0],
+  ] as const)('%s', (curve, low, middle, high) => {
+    expect([curveShare(curve, 0), curveShare(curve, 127)]).toEqual([low, high]);
+    expect(curveShare(curve, 63.5)).toBeCloseTo(middle, 5);
+  });
+  it('give the square law of level by 96 dB over velocity', () => {
+    for (const velocity of [3, 32, 64, 100, 127])
+      expect(-96 * curveShare('concaveFall', velocity)).toBeCloseTo(40 * Math.log10(velocity / 127), 6);
+    expect(curveShare('concaveFall', 32)).toBeCloseTo(0.24944, 4);
+    // Not beyond what there is.
+    expect(curveShare('concaveFall', 0.01)).toBe(1);
   });
 });
 
@@ -66,5 +88,10 @@ describe('a slow sine', () => {
     expect(lfoValue(lfo, 6, 127)).toBeCloseTo(30, 9);
     expect(lfoValue(lfo, 8, 127)).toBeCloseTo(-30, 9);
     expect(lfoValue({ ...lfo, fadeSeconds: 0 }, 2, 0)).toBeCloseTo(10, 9);
+    // From the middle on: a third of the way up from 64 is 85.
+    const upper = { ...lfo, fadeSeconds: 0, controllerFrom: 64 };
+    expect([0, 30, 64].map((value) => lfoValue(upper, 2, value))).toEqual([10, 10, 10]);
+    expect(lfoValue(upper, 2, 85)).toBeCloseTo(10 + 20 / 3, 9);
+    expect(lfoValue(upper, 2, 127)).toBeCloseTo(30, 9);
   });
 });

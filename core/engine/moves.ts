@@ -16,9 +16,27 @@ export function curveShare(curve: Curve | undefined, value: number): number {
       return 1 - 2 * x;
     case 'square':
       return x * x;
+    case 'concave':
+      return concave(x);
+    case 'concaveFall':
+      return concave(1 - x);
+    case 'convex':
+      return 1 - concave(1 - x);
+    case 'convexFall':
+      return 1 - concave(x);
+    case 'switch':
+      return x < 0.5 ? 0 : 1;
+    case 'switchFall':
+      return x < 0.5 ? 1 : 0;
     default:
       return x;
   }
+}
+
+/** Late: −(40 dB / 96 dB) · log10(1 − x), held within 1 (SoundFont 2.04, section 9.5.3). */
+function concave(x: number): number {
+  if (x <= 0) return 0;
+  return x >= 1 ? 1 : Math.min(1, (-40 / 96) * log10(1 - x));
 }
 
 /** Volume envelope while the key is held: gain 0…1 at an age in seconds. The decay is straight in decibels. */
@@ -50,7 +68,9 @@ export function moveEnvelope(envelope: Envelope, age: number): number {
 export function lfoValue(lfo: Lfo, age: number, value: number): number {
   const since = age - lfo.delaySeconds;
   if (since <= 0) return 0;
-  const depth = lfo.depth + ((lfo.controllerDepth ?? 0) * value) / 127;
+  const from = lfo.controllerFrom ?? 0;
+  const share = Math.max(0, value - from) / (127 - from);
+  const depth = lfo.depth + (lfo.controllerDepth ?? 0) * share;
   const grown = lfo.fadeSeconds > 0 ? Math.min(1, since / lfo.fadeSeconds) : 1;
   return depth * grown * sin(2 * Math.PI * lfo.hertz * since);
 }

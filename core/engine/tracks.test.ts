@@ -78,6 +78,11 @@ describe('controllers', () => {
   it('scale the level by velocity as the zone tracks it', () => {
     expect(velocityGain(127, 1)).toBe(1);
     expect(velocityGain(64, 0)).toBe(1);
+    // Turned round: what is struck softly is loud.
+    expect(velocityGain(127, -1)).toBe(0);
+    expect(velocityGain(63.5, -1)).toBeCloseTo(0.25, 9);
+    expect(velocityGain(127, -0.5)).toBeCloseTo(0.5, 9);
+    expect(velocityGain(0, -0.5)).toBeCloseTo(1, 9);
     expect(20 * Math.log10(velocityGain(64, 1))).toBeCloseTo(-11.9, 1);
     const [soft, hard] = [40, 127].map((velocity) =>
       level(play({ velocityTrack: 1 }, [start({ velocity })], 60).left, 2400, 7200),

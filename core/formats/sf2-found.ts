@@ -1,7 +1,8 @@
-import { SOURCE, type Curve, type Lfo, type Modulation, type ShapedMove } from '../catalogue/index.ts';
+import type { Lfo, ShapedMove } from '../catalogue/index.ts';
 import { CONTROLLER } from '../music/index.ts';
 import { clamp } from '../units/index.ts';
 import type { FoundZone } from './found.ts';
+import { effectiveModulators, modulatedBy } from './sf2-modulators.ts';
 import type { Unsupported } from './sfz-opcodes.ts';
 import type { Sf2Bundle, Sf2Generator, Sf2Modulator, Sf2Zone, SoundFont } from './sf2.ts';
 
@@ -132,7 +133,7 @@ function zonesOfPreset(
         note('sample', 'a sample in the memory of a device, or empty, is left out');
         continue;
       }
-      const modulators = [...zone.modulators, ...presetZone.modulators];
+      const modulators = effectiveModulators(zone.modulators, presetZone.modulators);
       out.push({
         zone: zoneFrom(merged, sample, modulators, note),
         sample: `sample ${sampleIndex}`,
@@ -203,12 +204,12 @@ function zoneFrom(
   const keyTrack = get(G.key) >= 0 ? 0 : get(G.scaleTuning);
   const pan = clamp(get(G.pan) / 500, -1, 1);
   const cutoffHz = clamp(absoluteCents(get(G.cutoff)), 20, 24000);
-  const { modulations, lfoRide } = modulationsFrom(modulators, note);
   const filtered = cutoffHz < 19900 || get(G.modEnvToCutoff) !== 0 || get(G.modLfoToCutoff) !== 0;
+  const { modulations, velocityTrack, vibratoCents } = modulatedBy(modulators, filtered, note);
   const exclusive = get(G.exclusive);
   const sustainDb = clamp(get(G.volEnvSustain) / 10, 0, 144);
   const moves = movesFrom(get);
-  const lfos = lfosFrom(get, lfoRide);
+  const lfos = lfosFrom(get, vibratoCents);
   return {
     role: 'attack',
     keyLow: keys.low,
@@ -218,20 +219,13 @@ function zoneFrom(
     velocityLow: Math.max(1, velocities.low),
     velocityHigh: Math.max(1, velocities.high),
     fades: [],
-    modulations: filtered
-      ? [
-          ...modulations,
-          // Default modulator 2: velocity closes the filter by two octaves (section 8.4.2).
-          { controller: SOURCE.velocity, target: 'cutoffCents', depth: -2400, curve: 'fall' },
-        ]
-      : modulations,
+    modulations,
     take: 0,
     takes: 1,
     tuneCents: get(G.coarseTune) * 100 + get(G.fineTune) + sample.tuneCents,
     gainDb: -round((get(G.attenuation) / 10) * ATTENUATION_SHARE),
     ...(pan === 0 ? {} : { pan }),
-    // Default modulator 1: 960 centibels over a concave curve of velocity, which is the square law.
-    velocityTrack: 1,
+    velocityTrack,
     startFrame,
     ...(endFrame < frames ? { endFrame } : {}),
     ...(looped
@@ -273,8 +267,8 @@ function movesFrom(get: (operator: number) => number): ShapedMove[] {
   return moves;
 }
 
-/** Default modulator: the wheel brings vibrato, 50 cents. In Farlo vibrato has a controller of its own. */
-const VIBRATO_CENTS = 50;
+/** In Farlo vibrato has a controller of its own, which rests in the middle: there the file's own depth holds. */
+const VIBRATO_FROM = 64;
 
 function lfosFrom(get: (operator: number) => number, vibratoCents: number): Lfo[] {
   const slow = {
@@ -295,59 +289,7 @@ function lfosFrom(get: (operator: number) => number, vibratoCents: number): Lfo[
     fadeSeconds: 0,
     controller: CONTROLLER.vibrato,
     controllerDepth: vibratoCents,
+    controllerFrom: VIBRATO_FROM,
   });
   return lfos;
-}
-
-/** Where a modulator's amount goes, and in which unit per centibel, cent or tenth. */
-const MODULATED: Record<number, { target: Modulation['target']; scale: number }> = {
-  [G.attenuation]: { target: 'gainDb', scale: -0.1 },
-  [G.cutoff]: { target: 'cutoffCents', scale: 1 },
-  [G.resonance]: { target: 'resonanceDb', scale: 0.1 },
-  [G.pan]: { target: 'pan', scale: 1 / 500 },
-  [G.fineTune]: { target: 'tuneCents', scale: 1 },
-  [G.coarseTune]: { target: 'tuneCents', scale: 100 },
-};
-
-/** The file's own modulators, as far as Farlo knows their source and target. */
-function modulationsFrom(
-  modulators: readonly Sf2Modulator[],
-  note: Note,
-): { modulations: Modulation[]; lfoRide: number } {
-  const modulations: Modulation[] = [];
-  let lfoRide = VIBRATO_CENTS;
-  for (const modulator of modulators) {
-    const source = modulator.source & 0x7f;
-    const isController = (modulator.source & 0x80) !== 0;
-    if (modulator.target === G.vibLfoToPitch && isController && source === CONTROLLER.dynamics) {
-      lfoRide = modulator.amount;
-      continue;
-    }
-    const to = MODULATED[modulator.target];
-    const controller = isController
-      ? source
-      : source === 2
-        ? SOURCE.velocity
-        : source === 3
-          ? SOURCE.key
-          : undefined;
-    if (!to || controller === undefined || modulator.amountSource !== 0) {
-      note(`modulator ${source} → ${modulator.target}`, 'not supported; it changes nothing here');
-      continue;
-    }
-    // Velocity → attenuation by the square law is the default; only its amount may differ.
-    if (controller === SOURCE.velocity && modulator.target === G.attenuation) continue;
-    const falling = (modulator.source & 0x100) !== 0;
-    const bipolar = (modulator.source & 0x200) !== 0;
-    if (modulator.source >> 10 !== 0)
-      note(`modulator ${source} → ${modulator.target}`, 'its curve is played as a straight line');
-    const curve: Curve = bipolar ? (falling ? 'bipolarFall' : 'bipolar') : falling ? 'fall' : 'rise';
-    modulations.push({
-      controller,
-      target: to.target,
-      depth: round(modulator.amount * to.scale),
-      ...(curve === 'rise' ? {} : { curve }),
-    });
-  }
-  return { modulations, lfoRide };
 }

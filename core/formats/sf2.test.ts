@@ -190,11 +190,105 @@ describe('SoundFont 2', () => {
       ],
     });
     const { found, unsupported } = foundInSoundFont(readSoundFont(bytes, 'a'));
-    expect(found[0].zone.modulations.slice(0, 2)).toEqual([
-      { controller: 74, target: 'cutoffCents', depth: 3000 },
+    expect(found[0].zone.modulations.slice(1, 3)).toEqual([
       { controller: 10, target: 'pan', depth: 1, curve: 'bipolar' },
+      { controller: 74, target: 'cutoffCents', depth: 3000 },
     ]);
     expect(unsupported.map((one) => one.opcode)).toEqual(['modulator 13 → 8']);
+  });
+  describe('whose modulators stand in the place of standard ones', () => {
+    /** Velocity, falling: by a logarithm, and straight. */
+    const [LEVEL, FALLING] = [0x502, 0x102];
+    const modulated = (
+      modulators: BuiltZone['modulators'],
+      generators: Gen[] = [[8, 8000]],
+      preset: BuiltZone['modulators'] = [],
+    ) => {
+      const bytes = buildFont({
+        presets: [{ name: 'p', zones: [{ generators: [[41, 0]], modulators: preset }] }],
+        instruments: [{ name: 'i', zones: [{ generators: [...generators, [53, 0]], modulators }] }],
+        samples: [{ name: 's', frames: 100 }],
+      });
+      const { found, unsupported } = foundInSoundFont(readSoundFont(bytes, 'a'));
+      return { zone: found[0].zone, told: unsupported.map(({ opcode }) => opcode) };
+    };
+    const filter = (depth: number) => ({
+      controller: SOURCE.velocity,
+      target: 'cutoffCents',
+      depth,
+      curve: 'fall',
+    });
+    it('velocity is heard as much as they say, or not at all', () => {
+      expect(modulated([]).zone).toMatchObject({ velocityTrack: 1, modulations: [filter(-2400)] });
+      expect(modulated([[LEVEL, 48, 0, 0]]).zone).toMatchObject({
+        velocityTrack: 0,
+        modulations: [filter(-2400)],
+      });
+      const half = modulated([[LEVEL, 48, 480, 0]]).zone;
+      expect(half.velocityTrack).toBe(0);
+      expect(half.modulations).toContainEqual({
+        controller: SOURCE.velocity,
+        target: 'gainDb',
+        depth: -48,
+        curve: 'concaveFall',
+      });
+      expect(modulated([[FALLING, 8, 0, 0]]).zone.modulations).toEqual([]);
+      expect(modulated([[FALLING, 8, -600, 0]]).zone.modulations).toEqual([filter(-600)]);
+    });
+    it('a preset adds to what the instrument says', () => {
+      expect(modulated([[FALLING, 8, -600, 0]], undefined, [[FALLING, 8, -300, 0]]).zone.modulations).toEqual(
+        [filter(-900)],
+      );
+      expect(modulated([], undefined, [[LEVEL, 48, -960, 0]]).zone).toMatchObject({
+        velocityTrack: 0,
+        modulations: [filter(-2400)],
+      });
+    });
+    it('the nearest zone counts', () => {
+      const bytes = buildFont({
+        presets: [{ name: 'p', zones: [{ generators: [[41, 0]] }] }],
+        instruments: [
+          {
+            name: 'i',
+            zones: [
+              {
+                generators: [[8, 8000]],
+                modulators: [
+                  [FALLING, 8, -600, 0],
+                  [LEVEL, 48, 0, 0],
+                ],
+              },
+              { generators: [[53, 0]], modulators: [[FALLING, 8, -100, 0]] },
+            ],
+          },
+        ],
+        samples: [{ name: 's', frames: 100 }],
+      });
+      expect(zoneIn(bytes)).toMatchObject({ velocityTrack: 0, modulations: [filter(-100)] });
+    });
+    it('vibrato rests as the file has it, and the wheel’s reach is that of its controller', () => {
+      const lfo = (modulators: BuiltZone['modulators'], generators: Gen[] = []) =>
+        modulated(modulators, generators).zone.lfos?.find(({ controller }) => controller === 77);
+      expect(lfo([], [[6, 12]])).toMatchObject({ depth: 12, controllerDepth: 50, controllerFrom: 64 });
+      expect(lfo([[0x81, 6, 0, 0]])).toMatchObject({ depth: 0, controllerDepth: 0 });
+      expect(lfo([[0x81, 6, 90, 0]])?.controllerDepth).toBe(90);
+    });
+    it('bent ones are bent, and what belongs to the house is told where the file changes it', () => {
+      const bent = (type: number, falls = false) =>
+        modulated([[0x80 | 20 | (type << 10) | (falls ? 0x100 : 0), 48, 100, 0]]).zone.modulations.find(
+          ({ controller }) => controller === 20,
+        )?.curve;
+      expect([bent(0), bent(1), bent(2), bent(3)]).toEqual([undefined, 'concave', 'convex', 'switch']);
+      expect([bent(0, true), bent(1, true), bent(2, true), bent(3, true)]).toEqual([
+        'fall',
+        'concaveFall',
+        'convexFall',
+        'switchFall',
+      ]);
+      expect(modulated([[0x58b, 48, 0, 0]]).told).toEqual(['modulator 11 → 48']);
+      expect(modulated([[0x58b, 48, 960, 0]]).told).toEqual([]);
+      expect(modulated([[0x80 | 20 | 0x600, 48, 100, 0]]).told).toEqual(['modulator 20 → 48']);
+    });
   });
   it('lets sounds of an exclusive class cut each other', () => {
     expect(zoneIn(simple([[57, 3]]))).toMatchObject({ group: 3, offBy: 3 });
@@ -211,6 +305,14 @@ describe('SoundFont 2', () => {
     const { found, unsupported } = foundInSoundFont(readSoundFont(bytes, 'a'));
     expect(found).toHaveLength(1);
     expect(unsupported[0].reason).toContain('memory of a device');
+  });
+  it('refuses compressed recordings, and says what to do', () => {
+    const bytes = buildFont({
+      presets: [{ name: 'p', zones: [{ generators: [[41, 0]] }] }],
+      instruments: [{ name: 'i', zones: [{ generators: [[53, 0]] }] }],
+      samples: [{ name: 's', frames: 100, type: 0x11 }],
+    });
+    expect(() => readSoundFont(bytes, 'a.sf3')).toThrow(/compressed.*Convert it to a plain \.sf2/);
   });
   it('names the place of what is damaged', () => {
     const bytes = simple([]);

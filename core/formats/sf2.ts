@@ -67,6 +67,8 @@ interface Chunk {
 
 const MOST_RECORDS = 1_000_000;
 const ROM = 0x8000;
+/** Set by files whose recordings are compressed (.sf3). */
+const COMPRESSED = 0x10;
 
 /** @throws FarloError naming file and byte when anything is missing or points outside */
 export function readSoundFont(bytes: Uint8Array, file: string): SoundFont {
@@ -237,6 +239,12 @@ class Pdta {
         view.getUint32(at + offset, true),
       );
       const type = view.getUint16(at + 44, true);
+      if ((type & COMPRESSED) !== 0)
+        throw new FarloError(
+          'file.unsupported',
+          'The recordings of this SoundFont are compressed (Ogg Vorbis inside, as in .sf3). Convert it to a plain .sf2, and take that in.',
+          { file, byte: at + 44 },
+        );
       const inside = end > start && end <= audioFrames && (type & ROM) === 0;
       if (!inside && (type & ROM) === 0 && end > start)
         throw damaged(

@@ -47,7 +47,9 @@ export function sfzController(source: number): number {
 
 /** Number that SFZ writes for a curve. */
 export function sfzCurve(curve: Curve | undefined): number {
-  return CURVES.indexOf(curve ?? 'rise');
+  const known = CURVES.indexOf(curve ?? 'rise');
+  // SFZ has no number for bent ones: the straight line between their ends stands for them.
+  return known >= 0 ? known : CURVES.indexOf(curve?.endsWith('Fall') ? 'fall' : 'rise');
 }
 
 /** Reads opcode values with ranges and places, and gathers what is not supported. */

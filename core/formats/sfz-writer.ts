@@ -246,5 +246,5 @@ function writeModulation({ controller, target, depth, curve }: Modulation, out: 
   const number = sfzController(controller);
   const scale = target === 'pan' || target === 'amplitude' ? 100 : 1;
   out.push(`${name}_oncc${number}=${num(depth * scale)}`);
-  if (curve && curve !== 'rise') out.push(`${name}_curvecc${number}=${sfzCurve(curve)}`);
+  if (sfzCurve(curve) > 0) out.push(`${name}_curvecc${number}=${sfzCurve(curve)}`);
 }

@@ -51,7 +51,7 @@ type Progress = (share: number, message: string) => void;
  */
 export async function scanSource(source: FileSource, progress: Progress): Promise<Scan> {
   const roots = await rootFiles(source);
-  const fonts = source.paths.filter((path) => /\.sf2$/i.test(path)).sort();
+  const fonts = source.paths.filter((path) => /\.sf[23]$/i.test(path)).sort();
   const scan: Scan =
     roots.length > 0
       ? { kind: 'sfz', files: [], loose: [], failed: [] }
@@ -89,7 +89,7 @@ export async function scanSource(source: FileSource, progress: Progress): Promis
 }
 
 export const baseName = (path: string) =>
-  path.slice(path.lastIndexOf('/') + 1).replace(/\.(sfz|sf2|wave?|flac?)$/i, '');
+  path.slice(path.lastIndexOf('/') + 1).replace(/\.(sfz|sf[23]|wave?|flac?)$/i, '');
 
 const audioPaths = (source: FileSource) => source.paths.filter((path) => AUDIO_FILE.test(path)).sort();
 
