@@ -3,6 +3,7 @@ import type { FoundZone, WordKind } from '../formats/index.ts';
 import { plainZone } from '../testing/fixtures.ts';
 import {
   guessFamily,
+  KIT_PROGRAM,
   guessMeanings,
   meaningOf,
   NO_MEANING,
@@ -133,13 +134,58 @@ describe('the family of an instrument', () => {
       kind: 'solo',
       reason: 'program 42 of General MIDI',
     });
-    expect([7, 8, 127, 128].map((program) => guessFamily('Zzz', program).family)).toEqual([
+    expect([7, 8, 127].map((program) => guessFamily('Zzz', program).family)).toEqual([
       'keys',
       'percussion',
       'other',
-      'keys',
     ]);
+    expect(guessFamily('Standard', KIT_PROGRAM)).toMatchObject({
+      family: 'percussion',
+      reason: 'it stands in the bank of drum kits',
+    });
     expect(guessFamily('Zzz')).toMatchObject({ family: 'other', kind: 'solo' });
+  });
+  it.each([
+    [
+      'winds',
+      'English Horn',
+      'Cor Anglais Solo',
+      'Basset Horn',
+      'Bass Clarinet',
+      'Alto Sax',
+      'Piccolo',
+      'Alto Flute',
+    ],
+    ['winds', 'Contrabassoon', 'Pan Flute', 'Tenor Saxophones', 'Oboe 2'],
+    [
+      'brass',
+      'French Horns',
+      'Horn',
+      'Bass Trombone',
+      'Piccolo Trumpet',
+      'Tenor Horn',
+      'Wagner Tuba',
+      'Contrabass Tuba',
+    ],
+    [
+      'percussion',
+      'Concert Bass Drum',
+      'BassDrum',
+      'Gran Cassa',
+      'Drum Kit 1',
+      'Jazz Kits',
+      'Tubular Bells',
+      'Snare',
+      'Steel Drums',
+    ],
+    ['keys', 'Church Organ', 'Harp', 'Upright Piano', 'Celesta'],
+    ['choir', 'Sopranos', 'Tenors & Basses', 'Women', 'Boys Choir', 'Choir Bass'],
+    ['strings', 'Double Basses', 'Contrabass', 'Basses', 'Bass', 'Solo Violin', 'Celli', 'String Ensemble'],
+    ['other', 'Bass Guitar', 'Synth Bass', 'Electric Bass', 'Nylon Guitar', 'Lamp'],
+  ])('%s: %s and others', (family, ...names) => {
+    expect(names.map((name) => [name, guessFamily(name).family])).toEqual(
+      names.map((name) => [name, family]),
+    );
   });
   it('is a section where the name says so, or is of several', () => {
     const kinds = (...names: string[]) => names.map((name) => guessFamily(name).kind);

@@ -10,6 +10,7 @@ import {
   type SoundFont,
   type WavAudio,
 } from '#core/formats/index.ts';
+import { KIT_PROGRAM } from '#core/intake/index.ts';
 import { AUDIO_FILE, audioFacts, readAudio } from './audio-file.ts';
 import type { FileSource } from './file-source.ts';
 
@@ -165,7 +166,8 @@ async function scanFont(source: FileSource, path: string): Promise<FoundFile> {
   if (found.length === 0)
     throw new FarloError('sfz.nothing-to-play', 'No preset of this SoundFont can be played.', { file: path });
   const programs = new Map<string, number>();
-  for (const preset of font.presets) if (preset.bank < 128) programs.set(preset.name, preset.program);
+  for (const preset of font.presets)
+    programs.set(preset.name, preset.bank < 128 ? preset.program : KIT_PROGRAM);
   return {
     name: baseName(path),
     zones: found,
