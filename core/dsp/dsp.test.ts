@@ -100,6 +100,24 @@ describe('loudness', () => {
     expect(peak).toBeGreaterThan(truth - 0.4);
     expect(peak).toBeLessThan(truth + 0.2);
   });
+  it.each([0.5, 0.25, 0.1, 0.85])(
+    'finds a peak %s of a frame behind a sample that all of a broad band makes',
+    (between) => {
+      // Cosines from 100 Hz to 21.6 kHz that meet in one point: their sum is known there, and nowhere near it in the samples.
+      const [size, from, to] = [4800, 10, 2160];
+      const at = 3000 + between;
+      const rich = Float32Array.from({ length: 2 * size }, (_, i) => {
+        let sum = 0;
+        for (let k = from; k <= to; k++) sum += Math.cos((2 * Math.PI * k * (i - at)) / size);
+        return (0.5 * sum) / (to - from + 1);
+      });
+      const sampled = rich.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+      const peak = measure([rich]).truePeakDb;
+      expect(peak).toBeGreaterThan(-6.02 - 0.35);
+      expect(peak).toBeLessThan(-6.02 + 0.2);
+      if (between === 0.5) expect(20 * Math.log10(sampled)).toBeLessThan(-9);
+    },
+  );
   it.each<[number, number[], number]>([
     [1, [-20, -30], 10],
     [2, [-20, -15], 5],

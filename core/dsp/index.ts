@@ -5,3 +5,4 @@ export * from './interpolation.ts';
 export * from './hall-response.ts';
 export * from './fft.ts';
 export * from './loudness.ts';
+export * from './true-peak.ts';

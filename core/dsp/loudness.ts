@@ -1,5 +1,5 @@
 import { Biquad } from './biquad.ts';
-import { TAP_TABLE, PHASES, TAPS } from './interpolation.ts';
+import { TruePeak } from './true-peak.ts';
 
 /** K-weighting at 48 kHz: the two sections printed in ITU-R BS.1770-5, annex 1. */
 const SHELF = {
@@ -155,7 +155,7 @@ export class LoudnessSteps {
   }
 }
 
-/** Stereo loudness after ITU-R BS.1770-5 and EBU Tech 3341, and true peak by fourfold interpolation. 48 kHz. */
+/** Stereo loudness after ITU-R BS.1770-5 and EBU Tech 3341, and true peak. 48 kHz. */
 export class LoudnessMeter extends LoudnessSteps {
   private readonly filters = [
     new Biquad(SHELF),
@@ -164,7 +164,7 @@ export class LoudnessMeter extends LoudnessSteps {
     new Biquad(HIGH_PASS),
   ];
   private scratch = new Float64Array(128);
-  private readonly past = [new Float64Array(TAPS), new Float64Array(TAPS)];
+  private readonly peaks = [new TruePeak(), new TruePeak()];
 
   /** @param keepAll as for the steps */
   constructor(rate: number, keepAll = false) {
@@ -174,7 +174,7 @@ export class LoudnessMeter extends LoudnessSteps {
   override reset(): void {
     super.reset();
     for (const filter of this.filters) filter.reset();
-    for (const past of this.past) past.fill(0);
+    for (const peak of this.peaks) peak.reset();
   }
 
   /** Takes frames [from, to) of both channels. */
@@ -185,11 +185,7 @@ export class LoudnessMeter extends LoudnessSteps {
     to: number,
   ): void {
     if (this.keepAll)
-      this.highest = Math.max(
-        this.highest,
-        truePeak(left, this.past[0], from, to),
-        truePeak(right, this.past[1], from, to),
-      );
+      this.highest = this.peaks[1].take(right, from, to, this.peaks[0].take(left, from, to, this.highest));
     for (let at = from; at < to;) {
       const end = Math.min(to, at + Math.min(128, this.framesLeft));
       this.take(this.weighted(left, 0, at, end) + this.weighted(right, 1, at, end), end - at);
@@ -207,23 +203,4 @@ export class LoudnessMeter extends LoudnessSteps {
     for (let i = 0; i < count; i++) sum += scratch[i] * scratch[i];
     return sum;
   }
-}
-
-/** Highest absolute value at four points per frame; `past` carries the last frames over. */
-function truePeak(input: Float32Array | Float64Array, past: Float64Array, from: number, to: number): number {
-  const table = TAP_TABLE;
-  const taps = TAPS;
-  const step = (PHASES / 4) * taps;
-  let highest = 0;
-  for (let i = from; i < to; i++) {
-    for (let k = 1; k < taps; k++) past[k - 1] = past[k];
-    past[taps - 1] = input[i];
-    for (let row = 0; row < 4 * step; row += step) {
-      let value = 0;
-      for (let k = 0; k < taps; k++) value += table[row + k] * past[k];
-      if (value < 0) value = -value;
-      if (value > highest) highest = value;
-    }
-  }
-  return highest;
 }

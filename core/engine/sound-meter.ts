@@ -1,12 +1,19 @@
-import { K_WEIGHTING, LoudnessSteps, PHASES, TAP_TABLE, TAPS } from '../dsp/index.ts';
+import {
+  K_WEIGHTING,
+  LoudnessSteps,
+  PEAK_BOUND,
+  PEAK_NEAR,
+  PEAK_POINTS,
+  PEAK_RISE,
+  PEAK_TABLE,
+  PEAK_TAPS,
+} from '../dsp/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import { kernelIn, type Kernel } from './kernel/index.ts';
 import type { SoundMemory } from './memory/index.ts';
 import { BLOCK, FRAME_BYTES } from './voice-renderer.ts';
 
-/** Points between frames at which the true peak is looked for. */
-const POINTS = 4;
-const PAST_BYTES = (TAPS - 1) * FRAME_BYTES;
+const PAST_BYTES = (PEAK_TAPS - 1) * FRAME_BYTES;
 
 /** Loudness and true peak of blocks in the sound's memory, worked out by the kernel: the figures of `LoudnessMeter`. */
 export class SoundMeter extends LoudnessSteps {
@@ -25,13 +32,9 @@ export class SoundMeter extends LoudnessSteps {
     this.sections = room(K_WEIGHTING.length * 8);
     sound.doubles(this.sections, K_WEIGHTING.length).set(K_WEIGHTING);
     this.state = room(64);
-    this.weights = room(POINTS * TAPS * 8);
-    const weights = sound.floats(this.weights, POINTS * TAPS * 2);
-    for (let point = 0; point < POINTS; point++)
-      for (let tap = 0; tap < TAPS; tap++) {
-        const at = 2 * (point * TAPS + tap);
-        weights[at] = weights[at + 1] = TAP_TABLE[(point * PHASES * TAPS) / POINTS + tap];
-      }
+    this.weights = room(PEAK_TABLE.length * 8);
+    const weights = sound.floats(this.weights, PEAK_TABLE.length * 2);
+    PEAK_TABLE.forEach((value, i) => (weights[2 * i] = weights[2 * i + 1] = value));
     this.window = room(PAST_BYTES + BLOCK * FRAME_BYTES);
   }
 
@@ -46,7 +49,17 @@ export class SoundMeter extends LoudnessSteps {
     const { kernel, window } = this;
     if (this.keepAll) {
       kernel.copy(window + PAST_BYTES, address, BLOCK * FRAME_BYTES);
-      this.highest = Math.max(this.highest, kernel.truePeak(window, BLOCK, this.weights));
+      this.highest = kernel.truePeak(
+        window,
+        BLOCK,
+        this.weights,
+        PEAK_POINTS,
+        PEAK_TAPS,
+        this.highest,
+        PEAK_BOUND,
+        PEAK_NEAR,
+        PEAK_RISE,
+      );
       kernel.copy(window, window + BLOCK * FRAME_BYTES, PAST_BYTES);
     }
     for (let at = 0; at < BLOCK;) {

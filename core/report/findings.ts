@@ -219,13 +219,16 @@ function takeFindings(
     if (own.length === 0) return [];
     const { key, take, otherKey, otherTake } = own[0];
     const keys = new Set(own.map((one) => one.key)).size;
+    const perNote = new Map<string, number>();
+    for (const { key: at, layer } of own)
+      perNote.set(`${at} ${layer}`, (perNote.get(`${at} ${layer}`) ?? 0) + 1);
     return [
       {
         code: `${kind}-take`,
         weight: 'fault',
         articulation,
         position: null,
-        figure: `${own.length} of ${takes} takes on ${keys} ${keys === 1 ? 'root' : 'roots'}`,
+        figure: `${Math.max(...perNote.values())} of ${takes} takes on ${keys} ${keys === 1 ? 'root' : 'roots'}`,
         sentence:
           kind === 'repeated'
             ? `${termName(articulation)}: take ${take + 1} of ${pitchName(key, middleC)} is take ${otherTake + 1} again, as on ${keys} ${keys === 1 ? 'root' : 'roots'}. A row of the same note turns mechanical sooner than ${takes} takes promise.`

@@ -34,6 +34,18 @@ const fixed = (value: number, digits = 0) => minus(value.toFixed(digits));
 const signed = (value: number, digits = 0) => `${value < 0 ? '' : '+'}${fixed(value, digits)}`;
 const ms = (seconds: number) => Math.round(seconds * 1000);
 
+/** How the seam of a loop is heard, by how alike both of its sides are, 0 … 1. */
+function seamIn(likeness: number): string {
+  if (likeness >= 0.95) return 'its seam is not heard';
+  return likeness >= 0.85 ? 'its seam is hardly heard' : 'its seam is heard';
+}
+
+/** A step of the spectral centroid, octaves, in words. */
+function brightnessIn(octaves: number): string {
+  if (Math.abs(octaves) < 0.05) return 'as bright';
+  return `${fixed(Math.abs(octaves), 1)} octaves ${octaves > 0 ? 'brighter' : 'darker'}`;
+}
+
 function positionOf({ report, position }: ReadingSource): PositionFigures | undefined {
   return report.positions.find((one) => one.id === position) ?? report.positions[0];
 }
@@ -150,7 +162,7 @@ export const READINGS: readonly ReadingKind[] = [
       const worst = steps.reduce((a, b) => (Math.abs(b.stepLu) > Math.abs(a.stepLu) ? b : a));
       const two = steps.some((step) => step.overlap >= 20 && step.coherence < 0.5);
       return {
-        figure: `${signed(worst.stepLu, 1)} LU, ${signed(worst.stepOctaves, 1)} oct at ${worst.at}`,
+        figure: `${signed(worst.stepLu, 1)} LU, ${brightnessIn(worst.stepOctaves)}, at ${worst.at}`,
         meaning: [
           Math.abs(worst.stepLu) >= 3 ? 'a crescendo breaks there' : 'joined smoothly',
           two ? 'two sources in the blend' : '',
@@ -226,7 +238,7 @@ export const READINGS: readonly ReadingKind[] = [
         figure: `move by ${fixed(movement, 1)} dB`,
         meaning:
           looped.length > 0
-            ? `repeat every ${medianOf(looped.map((one) => one.repeatsAfterSeconds)).toFixed(2)} s, seam ${seam.toFixed(2)} of 1`
+            ? `repeat every ${medianOf(looped.map((one) => one.repeatsAfterSeconds)).toFixed(2)} s, ${seamIn(seam)}`
             : 'no loop: they end when the recording does',
         hear: hearing(report, 'note', [first.key]),
       };

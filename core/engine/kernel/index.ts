@@ -189,7 +189,17 @@ export interface Kernel {
   split(from: Address, left: Address, right: Address, count: number): void;
   join(left: Address, right: Address, to: Address, count: number): void;
   encode24(from: Address, to: Address, count: number): void;
-  truePeak(from: Address, count: number, weights: Address): number;
+  truePeak(
+    from: Address,
+    count: number,
+    weights: Address,
+    points: number,
+    taps: number,
+    highest: number,
+    bound: number,
+    near: number,
+    rise: number,
+  ): number;
   biquad(
     sound: Address,
     state: Address,

@@ -35,14 +35,14 @@ export function TechniqueList({
     <div role="table" aria-label="Techniques">
       <div
         role="row"
-        className="grid grid-cols-[minmax(0,1fr)_84px_30px_34px_72px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
+        className="grid grid-cols-[minmax(0,1fr)_84px_40px_34px_72px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
       >
         <span role="columnheader">press to hear</span>
         <span role="columnheader">
           <KeyStrip {...span} />
         </span>
-        <span role="columnheader" title="loudness layers × takes" className="text-right">
-          l × t
+        <span role="columnheader" title="Loudness layers × takes" className="text-right leading-tight">
+          layers × takes
         </span>
         <span role="columnheader" className="text-right">
           MB
@@ -89,7 +89,7 @@ function TechniqueRow({
   return (
     <div
       role="row"
-      className={`grid grid-cols-[minmax(0,1fr)_84px_30px_34px_72px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
+      className={`grid grid-cols-[minmax(0,1fr)_84px_40px_34px_72px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
     >
       <span role="cell" className="min-w-0">
         <button

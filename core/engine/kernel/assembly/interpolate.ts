@@ -219,18 +219,72 @@ export function interpolateWide(
 }
 
 /**
- * Highest absolute value at four points a frame.
- * @param from `count` frames, before them the nine that came before; @param weights ten pairs for each of the four points
+ * Highest absolute value at some points a frame.
+ * @param from `count` frames behind the `taps` − 1 that came before; @param weights `taps` pairs for each of the points, `taps` a multiple of 4
+ * @param highest known already; @param bound no point is higher than this times the highest of its frames
+ * @param near, rise nor, where it is heard, than `rise` times the highest of the `near` frames to either side
+ * @returns the higher of both
  */
-export function truePeak(from: usize, count: i32, weights: usize): f32 {
-  let peak = f32x4.splat(0);
+export function truePeak(
+  from: usize,
+  count: i32,
+  weights: usize,
+  points: i32,
+  taps: i32,
+  highest: f32,
+  bound: f32,
+  near: i32,
+  rise: f32,
+): f32 {
+  let loudest = f32x4.splat(0);
+  const end = from + <usize>(count + taps - 1) * 8;
+  for (let at = from; at < end; at += 8) loudest = f32x4.pmax(loudest, f32x4.abs(v128.load64_zero(at)));
+  const most = max(f32x4.extract_lane(loudest, 0), f32x4.extract_lane(loudest, 1));
+  // What cannot be higher need not be worked out.
+  if (most * bound <= highest) return highest;
+  const bytes = <usize>taps << 3;
+  let peak = f32x4.splat(highest);
+  let known = highest;
+  const middle = <usize>((taps >> 1) - 1) << 3;
+  const first = <usize>((taps >> 1) - near) << 3;
+  const behind = first + (<usize>near << 4);
   for (let i = 0; i < count; i++) {
-    for (let point: usize = 0; point < 4; point++) {
-      const sums = tenTaps(from, weights + point * WEIGHTS);
+    let close = f32x4.splat(0);
+    for (let at = from + first; at < from + behind; at += 16)
+      close = f32x4.pmax(close, f32x4.abs(v128.load(at)));
+    if (maxOf(close) * rise <= known || !turns(from + middle)) {
+      from += 8;
+      continue;
+    }
+    for (let point = 0; point < points; point++) {
+      const sums = manyTaps(from, weights + <usize>point * bytes, bytes);
       const value = f32x4.add(sums, v128.shuffle<f32>(sums, sums, 2, 3, 0, 1));
       peak = f32x4.pmax(peak, f32x4.abs(value));
     }
+    known = max(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1));
     from += 8;
   }
-  return max(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1));
+  return known;
+}
+
+/** Whether a top may lie between a frame and the next, on either side: one of both is one among its neighbours, or zero lies between them. */
+@inline
+function turns(at: usize): bool {
+  const x = v128.load64_zero(at);
+  const y = v128.load64_zero(at, 8);
+  const a = f32x4.abs(x);
+  const b = f32x4.abs(y);
+  const left = v128.and(f32x4.ge(a, b), f32x4.ge(a, f32x4.abs(v128.load64_zero(at - 8))));
+  const right = v128.and(f32x4.ge(b, a), f32x4.ge(b, f32x4.abs(v128.load64_zero(at, 16))));
+  const crosses = f32x4.lt(f32x4.mul(x, y), f32x4.splat(0));
+  // Two lanes are sound; the others are nothing.
+  return i64x2.extract_lane(v128.or(v128.or(left, right), crosses), 0) != 0;
+}
+
+@inline
+function maxOf(values: v128): f32 {
+  return max(
+    max(f32x4.extract_lane(values, 0), f32x4.extract_lane(values, 1)),
+    max(f32x4.extract_lane(values, 2), f32x4.extract_lane(values, 3)),
+  );
 }

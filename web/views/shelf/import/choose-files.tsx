@@ -74,7 +74,11 @@ export function ChooseFiles({
           <>
             <p>Drop files, a folder or a zip here, or</p>
             <div className="mt-2 flex flex-wrap justify-center gap-2">
-              <FileButton accept=".zip,.sf2,.sf3,.wav,.flac" onFiles={(list) => void send(filesOf(list))} multiple>
+              <FileButton
+                accept=".zip,.sf2,.sf3,.wav,.flac"
+                onFiles={(list) => void send(filesOf(list))}
+                multiple
+              >
                 Choose files …
               </FileButton>
               <FileButton folder onFiles={(list) => void send(filesOf(list))}>
