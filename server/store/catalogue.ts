@@ -204,7 +204,7 @@ export class Catalogue {
       kind,
       players,
       positions: JSON.stringify(instrument.positions),
-      rests: instrument.rests ? JSON.stringify(instrument.rests) : null,
+      rests: instrument.rests ? JSON.stringify(instrument.rests) : '',
       tags: tags.join(','),
       recipe,
     };

@@ -328,7 +328,7 @@ export function defineModels(sequelize: Sequelize): Models {
       kind: text,
       players: whole,
       positions: long,
-      rests: long,
+      rests: text,
       tags: text,
       recipe: text,
       summary: long,
