@@ -104,12 +104,12 @@ export function Keyboard({
                   black
                     ? down
                       ? 'var(--cool)'
-                      : 'var(--ink-2)'
+                      : 'var(--black-key)'
                     : down
                       ? 'var(--cool-tint)'
-                      : 'var(--raised)'
+                      : 'var(--white-key)'
                 }
-                stroke="var(--rule)"
+                stroke="var(--key-line)"
               />
               {down && !black && (
                 <rect
@@ -132,7 +132,7 @@ export function Keyboard({
               x={left(key) + 2}
               y={TOP + WHITE_HEIGHT - 6}
               fontSize="12"
-              fill="var(--ink-3)"
+              fill="var(--key-text)"
               pointerEvents="none"
             >
               {pitchName(key, middleC)}
