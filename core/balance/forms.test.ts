@@ -177,6 +177,49 @@ describe('depth', () => {
     });
   });
 
+  it('is the same by several notes, however loud each of them is', () => {
+    const softer = (seed: number, gain: number): LetGo => ({
+      apart: planned(
+        heldNoise(seed, HELD, 3.5).map((v) => v * gain),
+        POSITIONS,
+        seed,
+      ),
+      letGo: HELD * RATE,
+      late: LATE,
+    });
+    for (const { id, depthDb } of POSITIONS.slice(0, 2)) {
+      const alone = mix({ [id]: {} });
+      const forms = new SectionForms(steady, [note, softer(21, 0.1), softer(22, 3)], ARRIVALS, alone);
+      expect(Math.abs((forms.figures(alone).depthDb ?? 99) - depthDb)).toBeLessThan(1);
+      // As wide as it was recorded, whichever the notes are.
+      const one = new SectionForms(steady, [note], ARRIVALS, alone).figures(alone).balanceDb;
+      expect(forms.figures(alone).balanceDb).toBeCloseTo(one, 0);
+    }
+  });
+  it('is that of the position, however much later it is made to come', () => {
+    for (const delayMs of [0, 40, 95]) {
+      const alone = mix({ close: { delayMs } });
+      const forms = new SectionForms(steady, [note], ARRIVALS, alone);
+      expect(Math.abs((forms.figures(alone).depthDb ?? 99) - 12)).toBeLessThan(1);
+    }
+  });
+  it('is not known of what has no room, and silence has no loudness', () => {
+    const dry = POSITIONS.map((one) => ({ ...one, depthDb: 200 }));
+    const cut = (apart: Apart): Apart =>
+      apart.map(({ id, left, right }) => {
+        const end = (side: Float32Array) => side.map((v, i) => (i < HELD * RATE + 2000 ? v : 0));
+        return { id, left: end(left), right: end(right) };
+      });
+    const alone = mix({ close: {}, tree: {} });
+    const silent = steady.map(({ id, left }) => {
+      const nothing = new Float32Array(left.length);
+      return { id, left: nothing, right: nothing };
+    });
+    const held = { ...note, apart: cut(planned(heldNoise(2, HELD, 3.5), dry, 2)) };
+    expect(new SectionForms(steady, [held], ARRIVALS, alone).figures(alone).depthDb).toBeUndefined();
+    expect(new SectionForms(silent, [], [], alone).figures(alone).loudness).toBe(-Infinity);
+  });
+
   it('grows less with what is sent to the hall, by its power', () => {
     const hall = { fromLeft: 2, fromRight: 2 };
     const dry = mix({ close: {} });

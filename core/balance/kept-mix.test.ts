@@ -70,6 +70,9 @@ describe('a kept mix', () => {
         },
       ],
     };
+    // A number beyond all numbers is none.
+    const endless = JSON.stringify(wild).replace('"left"', '1e999');
+    expect(readMix(endless)?.tracks[0].pan).toBe(0);
     expect(readMix(JSON.stringify(wild))?.tracks[0]).toEqual({
       id: 'a',
       name: 'Horns',

@@ -81,6 +81,18 @@ describe('the way from near to far', () => {
       before = depth;
     }
   });
+  it('leaves out what would lie more than 40 dB under the loudest', () => {
+    let off = 0;
+    for (let place = 0; place <= 1.001; place += 0.05) {
+      const there = Object.values(path.at(place));
+      const loudest = Math.max(...there);
+      for (const level of there)
+        if (level === -60) off++;
+        else expect(level).toBeGreaterThan(loudest - 40.1);
+    }
+    expect(off).toBeGreaterThan(0);
+    expect([path.at(0).far, path.at(1).close]).toEqual([-60, -60]);
+  });
   it('goes smoothly: no position jumps', () => {
     const all = Array.from({ length: 101 }, (_, i) => path.at(i / 100));
     for (const id of ['close', 'tree', 'far'])
