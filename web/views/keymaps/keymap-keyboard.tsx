@@ -143,16 +143,16 @@ export function KeymapKeyboard({ house, instrument, clashes, middleC, mayEdit }:
               width={width(key)}
               height={black ? BLACK : WHITE}
               fill={
-                black ? (down ? 'var(--cool)' : 'var(--ink-2)') : down ? 'var(--cool-tint)' : 'var(--raised)'
+                black ? (down ? 'var(--cool)' : 'var(--black-key)') : down ? 'var(--cool-tint)' : 'var(--white-key)'
               }
-              stroke="var(--rule)"
+              stroke="var(--key-line)"
             />
           );
         })}
         {whites
           .filter((key) => key % 12 === 0 && key < high - 1)
           .map((key) => (
-            <text key={key} x={left(key) + 2} y={top + WHITE - 6} fontSize="12" fill="var(--ink-3)">
+            <text key={key} x={left(key) + 2} y={top + WHITE - 6} fontSize="12" fill="var(--key-text)">
               {pitchName(key, middleC)}
             </text>
           ))}
