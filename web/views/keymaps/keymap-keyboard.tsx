@@ -143,7 +143,13 @@ export function KeymapKeyboard({ house, instrument, clashes, middleC, mayEdit }:
               width={width(key)}
               height={black ? BLACK : WHITE}
               fill={
-                black ? (down ? 'var(--cool)' : 'var(--black-key)') : down ? 'var(--cool-tint)' : 'var(--white-key)'
+                black
+                  ? down
+                    ? 'var(--cool)'
+                    : 'var(--black-key)'
+                  : down
+                    ? 'var(--cool-tint)'
+                    : 'var(--white-key)'
               }
               stroke="var(--key-line)"
             />

@@ -167,9 +167,16 @@ function KeyStrip(span: { low: number; high: number }) {
   const labelled = octaves.filter((_, i) => i % Math.max(1, Math.ceil(22 / (12 * width))) === 0);
   return (
     <svg width={RAIL} height={28} aria-hidden className="block">
-      <rect x={0.5} y={13.5} width={RAIL - 1} height={13} fill="var(--raised)" stroke="var(--rule)" />
+      <rect x={0.5} y={13.5} width={RAIL - 1} height={13} fill="var(--white-key)" stroke="var(--rule)" />
       {keys.filter(isBlackKey).map((key) => (
-        <rect key={key} x={x(key)} y={14} width={Math.max(1, width * 0.8)} height={8} fill="var(--ink-2)" />
+        <rect
+          key={key}
+          x={x(key)}
+          y={14}
+          width={Math.max(1, width * 0.8)}
+          height={8}
+          fill="var(--black-key)"
+        />
       ))}
       {keys
         .filter((key) => key % 12 === 0)

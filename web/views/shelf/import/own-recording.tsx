@@ -274,12 +274,12 @@ function RangeKeys({
             key === value.rootKey
               ? 'var(--cool)'
               : isBlackKey(key)
-                ? 'var(--ink-2)'
+                ? 'var(--black-key)'
                 : key >= value.keyLow && key <= value.keyHigh
                   ? 'var(--cool-tint)'
-                  : 'var(--raised)'
+                  : 'var(--white-key)'
           }
-          stroke="var(--rule)"
+          stroke="var(--key-line)"
           strokeWidth={0.5}
         />
       ))}
