@@ -30,7 +30,7 @@ class DiskSink implements Sink {
   async finish(header: Uint8Array, bytes: number): Promise<Blob> {
     const { access, handle } = this.file;
     access.truncate(HEADER_BYTES + bytes);
-    access.write(header, { at: 0 });
+    writeWhole(access, header, 0);
     access.close();
     const file = await handle.getFile();
     return file.slice(0, file.size, TYPE);

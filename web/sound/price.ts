@@ -11,8 +11,15 @@ import { usePerformance } from './performance-state.ts';
 /** Most notes that sound at once in the passage: of one track, or of all. */
 export function useNotesAtOnce(trackId?: string): number {
   const plans = usePerformance((state) => state.plans);
-  const records = useDocuments((state) => state.records);
+  // Not by all records: a ruler that is moved changes nothing of this.
+  const tracks = useDocuments((state) =>
+    orderedTracks(state.records)
+      .map(({ id, muted }) => `${id} ${muted}`)
+      .join('\n'),
+  );
+  const passageKey = useDocuments(() => passageTicks().join(' '));
   return useMemo(() => {
+    const { records } = useDocuments.getState();
     const passage = passageTicks();
     return mostAtOnce(
       sortEvents(
@@ -23,7 +30,8 @@ export function useNotesAtOnce(trackId?: string): number {
         }),
       ),
     );
-  }, [plans, records, trackId]);
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- tracks and passage are read from the records
+  }, [plans, tracks, passageKey, trackId]);
 }
 
 /** Bytes that a position of an instrument takes: of the articulations that are loaded of it. */

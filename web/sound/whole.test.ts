@@ -7,7 +7,7 @@ import { mixOf, sineInstrument } from '#core/testing/fixtures.ts';
 import { useDocuments } from '../state/documents.ts';
 import { Table } from '../state/tables.ts';
 import { usePerformance } from './performance-state.ts';
-import { measureWhole, useWhole, wholeHasMoved } from './whole.ts';
+import { measureWhole, useWhole, watchWhole, wholeHasMoved } from './whole.ts';
 
 /** The whole of a passage, from plans to figures; what is bounced is given. */
 
@@ -117,7 +117,12 @@ describe('the whole of a passage', () => {
     await vi.waitFor(() => expect(asked).toHaveLength(1));
     asked[0].end(made(1));
     await work;
+    // While nobody looks, nothing is rendered.
+    wholeHasMoved();
+    await vi.advanceTimersByTimeAsync(5000);
+    expect([useWhole.getState().hasMoved, asked.length]).toEqual([true, 1]);
     usePerformance.setState({ playing: true });
+    const leave = watchWhole();
     wholeHasMoved();
     expect(useWhole.getState().hasMoved).toBe(true);
     await vi.advanceTimersByTimeAsync(5000);
@@ -133,6 +138,12 @@ describe('the whole of a passage', () => {
     asked[2].end(made(0.5));
     await later;
     expect(useWhole.getState().figures?.integratedLufs).toBe(-10);
+    // Another cue has nothing to do with it.
+    useDocuments.setState({ cueId: 'other' });
+    wholeHasMoved();
+    await vi.advanceTimersByTimeAsync(5000);
+    expect([useWhole.getState().figures, asked.length]).toEqual([undefined, 3]);
+    leave();
   });
 
   it('says why it could not be measured', async () => {

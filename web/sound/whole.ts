@@ -34,13 +34,31 @@ const REST_MS = 1500;
 
 let running: RunningBounce | undefined;
 let timer: ReturnType<typeof setTimeout> | undefined;
+/** The cue that was measured, and how many look at what was. */
+let cueId: string | undefined;
+let watchers = 0;
+
+/** Keeps the figures true while somebody looks at them. @returns what ends that */
+export function watchWhole(): () => void {
+  watchers++;
+  if (useWhole.getState().hasMoved) wholeHasMoved();
+  return () => {
+    if (--watchers === 0) clearTimeout(timer);
+  };
+}
 
 /** Says that figures of the whole are not true any more; they are measured again when all rests. */
 export function wholeHasMoved(): void {
   const { figures, passage, hasMoved } = useWhole.getState();
   if (!figures || !passage) return;
-  if (!hasMoved) useWhole.setState({ hasMoved: true });
   clearTimeout(timer);
+  if (useDocuments.getState().cueId !== cueId) {
+    // They are of another cue.
+    useWhole.setState({ figures: undefined, passage: undefined, hasMoved: false });
+    return;
+  }
+  if (!hasMoved) useWhole.setState({ hasMoved: true });
+  if (watchers === 0) return;
   timer = setTimeout(() => {
     if (usePerformance.getState().playing) wholeHasMoved();
     else void measureWhole(passage);
@@ -50,8 +68,9 @@ export function wholeHasMoved(): void {
 /** Renders the passage with all sections and the hall as the template says, and measures it. */
 export async function measureWhole(passage: readonly [number, number]): Promise<void> {
   running?.cancel();
-  await wantedHall();
+  ({ cueId } = useDocuments.getState());
   try {
+    await wantedHall();
     const own = startBounce(orderIn(passage), { format: 'f32' }, () => undefined);
     running = own;
     useWhole.setState({ passage, hasMoved: false, trouble: undefined });

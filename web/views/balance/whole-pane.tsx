@@ -1,11 +1,11 @@
-import { useMemo } from 'react';
+import { useEffect, useMemo } from 'react';
 import { bandsOfMix, buildUpsOf, coversOf } from '#core/balance/index.ts';
 import { HallPane } from '../../app/hall-pane.tsx';
 import { useBalance } from '../../sound/balance.ts';
 import { AS_WRITTEN, mixOf } from '../../sound/mixes.ts';
 import { orderedTracks } from '../../state/cue.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { useWhole } from '../../sound/whole.ts';
+import { useWhole, watchWhole } from '../../sound/whole.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { choose } from './balance-state.ts';
 import { lufs, signed } from './figures.ts';
@@ -17,6 +17,7 @@ const SHOWN = 6;
 /** The whole as the engine plays it, with the hall. */
 function AsPlayed() {
   const { figures, hasMoved, trouble } = useWhole();
+  useEffect(watchWhole, []);
   if (trouble) return <Notice tone="warm">The whole could not be measured: {trouble}</Notice>;
   if (!figures) return null;
   return (
