@@ -1,5 +1,4 @@
 import { guessPosition } from '../catalogue/index.ts';
-import { CONTROLLER } from '../music/index.ts';
 import type { FoundZone, FoundWord } from './found.ts';
 import { OpcodeReader, type Unsupported } from './sfz-opcodes.ts';
 import { zoneOfRegion, type SampleFacts } from './sfz-zone.ts';
@@ -55,14 +54,8 @@ export function foundInSfz(
       ...(switchKey === undefined ? {} : { switchKey }),
     });
   }
-  return { found, unsupported: [...reader.unsupported.values()], rests: ownRests(rests) };
+  return { found, unsupported: [...reader.unsupported.values()], rests: Object.fromEntries(rests) };
 }
-
-const OF_THE_HOUSE = new Set<number>(Object.values(CONTROLLER));
-
-/** Where controllers rest that mean something to the instrument alone: those the house has a meaning for rest as everywhere. */
-const ownRests = (rests: ReadonlyMap<number, number>): Record<number, number> =>
-  Object.fromEntries([...rests].filter(([controller]) => !OF_THE_HOUSE.has(controller)));
 
 /** Labels, then the sample's folders from the innermost out, then its file name. */
 function wordsAbout(region: SfzRegion, path: string): FoundWord[] {

@@ -1,4 +1,5 @@
 import { FarloError, type Place } from '../errors/index.ts';
+import { CONTROLLER } from '../music/index.ts';
 import { confinePath, folderOf } from './paths.ts';
 import { quoted } from './quoted.ts';
 import { expandLines, tokensOf, type ReadText } from './sfz-text.ts';
@@ -27,7 +28,7 @@ export interface Passed {
 /** What an SFZ file says. */
 export interface SfzFile {
   regions: SfzRegion[];
-  /** Where controllers stand before anything moves them (`set_cc`, `set_hdcc`), 0 … 127 by number. */
+  /** Where controllers stand before anything moves them (`set_cc`, `set_hdcc`), 0 … 127 by number; those of the house are passed over. */
   rests: Map<number, number>;
   /** Headers and names that are passed over. */
   passed: Passed[];
@@ -36,6 +37,7 @@ export interface SfzFile {
 const LEVELS = ['global', 'master', 'group', 'region'] as const;
 type Level = (typeof LEVELS)[number];
 const MOST_REGIONS = 200_000;
+const OF_THE_HOUSE = new Set<number>(Object.values(CONTROLLER));
 const SET_CONTROLLER = /^set_(hd)?cc(\d+)$/;
 
 /** Where opcodes go: to a level, to the settings of the file, or nowhere. */
@@ -118,7 +120,9 @@ class Reader {
     const [written, controller] = [Number(value), Number(match[2])];
     if (value === '' || !Number.isFinite(written))
       throw new FarloError('sfz.syntax', `“${quoted(value, 40)}” is no number.`, { ...place, opcode: name });
-    if (controller > 127) this.pass(name, 'controllers beyond 127 have no place to rest', place);
+    if (OF_THE_HOUSE.has(controller))
+      this.pass(name, 'the house has a meaning for this controller, and a place where it rests', place);
+    else if (controller > 127) this.pass(name, 'controllers beyond 127 have no place to rest', place);
     else this.file.rests.set(controller, Math.min(127, Math.max(0, match[1] ? written * 127 : written)));
     return true;
   }

@@ -235,11 +235,15 @@ describe('every group of opcodes', () => {
     if (times[0] === 3) expect(of(1)[0].take).toBeGreaterThan(0);
   });
   it('controllers that rest elsewhere for this instrument alone, and are written so again', () => {
-    const { rests, articulations, positions } = map(
+    const { rests, articulations, positions, unsupported } = map(
       '<control> set_cc20=90 set_cc1=5 set_cc11=100\n<region> sample=a.wav volume_oncc20=-12',
     );
     // Dynamics and expression rest as they do everywhere in the house.
     expect(rests).toEqual({ 20: 90 });
+    expect(unsupported.map(({ opcode, place: { line } }) => [opcode, line])).toEqual([
+      ['set_cc1', 1],
+      ['set_cc11', 1],
+    ]);
     expect(map(writeSfz({ name: 'x', articulations, positions, rests }).text).rests).toEqual({ 20: 90 });
   });
   it('envelopes of volume, filter and pitch; LFOs of both versions', () => {

@@ -26,3 +26,9 @@ export function keyGeometry(low: number, high: number, total: number): KeyGeomet
     all.reduce((best, key) => (Math.abs(middle(key) - x) < Math.abs(middle(best) - x) ? key : best), low);
   return { whites, keys: [...whites, ...all.filter(isBlackKey)], left, width, middle, nearest };
 }
+
+/** Colour of a drawn key, up or held down. */
+export function keyFill(black: boolean, down: boolean): string {
+  if (black) return down ? 'var(--cool)' : 'var(--black-key)';
+  return down ? 'var(--cool-tint)' : 'var(--white-key)';
+}

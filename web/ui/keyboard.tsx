@@ -1,5 +1,5 @@
 import { useRef, type PointerEvent } from 'react';
-import { keyGeometry } from './key-geometry.ts';
+import { keyFill, keyGeometry } from './key-geometry.ts';
 import { useSize } from './use-size.ts';
 import { isBlackKey, pitchName, type MiddleC } from '#core/music/index.ts';
 
@@ -100,15 +100,7 @@ export function Keyboard({
                 y={TOP}
                 width={width(key)}
                 height={black ? BLACK_HEIGHT : WHITE_HEIGHT}
-                fill={
-                  black
-                    ? down
-                      ? 'var(--cool)'
-                      : 'var(--black-key)'
-                    : down
-                      ? 'var(--cool-tint)'
-                      : 'var(--white-key)'
-                }
+                fill={keyFill(black, down)}
                 stroke="var(--key-line)"
               />
               {down && !black && (

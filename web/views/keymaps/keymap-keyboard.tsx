@@ -4,7 +4,7 @@ import { isBlackKey, pitchName } from '#core/music/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { useVocabulary, voicingOf, type HouseKeymap } from '../../state/keymaps.ts';
 import { useDocuments } from '../../state/documents.ts';
-import { keyGeometry } from '../../ui/key-geometry.ts';
+import { keyFill, keyGeometry } from '../../ui/key-geometry.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { change, setTrigger } from './keymap-edits.ts';
 import { choose, useKeymaps } from './keymaps-state.ts';
@@ -142,15 +142,7 @@ export function KeymapKeyboard({ house, instrument, clashes, middleC, mayEdit }:
               y={top}
               width={width(key)}
               height={black ? BLACK : WHITE}
-              fill={
-                black
-                  ? down
-                    ? 'var(--cool)'
-                    : 'var(--black-key)'
-                  : down
-                    ? 'var(--cool-tint)'
-                    : 'var(--white-key)'
-              }
+              fill={keyFill(black, down)}
               stroke="var(--key-line)"
             />
           );
