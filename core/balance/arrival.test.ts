@@ -47,6 +47,41 @@ describe('arrivals', () => {
     expect(found.map(({ delaySeconds }) => Math.round(delaySeconds * 1000))).toEqual([12, 0, 5]);
   });
 
+  it.each(['left', 'right'] as const)('are told where the %s of a position is silent', (silent) => {
+    const sound = played(17, 6);
+    const late = (frames: number) => Float32Array.from(sound, (_, i) => sound[i - frames] ?? 0);
+    const pair = (id: string, frames: number) => ({ id, left: late(frames), right: late(frames) });
+    const bare = (id: string, frames: number) => ({
+      ...pair(id, frames),
+      [silent]: new Float32Array(sound.length),
+    });
+    for (const apart of [
+      [bare('a', 10), pair('b', 490)],
+      [pair('a', 10), bare('b', 490)],
+      [bare('a', 10), bare('b', 490)],
+    ]) {
+      const [, second] = arrivalsOf(apart);
+      expect(second.delaySeconds * RATE).toBeCloseTo(480, 0);
+      expect(second.certainty).toBeGreaterThan(0.5);
+    }
+  });
+
+  it('of what has nothing in common are told to be unsure, also where a side is silent', () => {
+    const [a, b] = [played(18, 6), played(19, 6)];
+    const nothing = new Float32Array(a.length);
+    expect(
+      arrivalsOf([
+        { id: 'a', left: a, right: a },
+        { id: 'b', left: b, right: b },
+      ])[1].certainty,
+    ).toBeLessThan(LEAST_CERTAINTY);
+    const [, bare] = arrivalsOf([
+      { id: 'a', left: nothing, right: a },
+      { id: 'b', left: b, right: nothing },
+    ]);
+    expect(bare.certainty).toBeLessThan(LEAST_CERTAINTY);
+  });
+
   it.each([48, -96])('of pairs whose sides hear it %s frames apart are those of their middles', (apart) => {
     const sound = played(11, 6);
     const late = (frames: number) => Float32Array.from(sound, (_, i) => sound[i - frames] ?? 0);

@@ -29,6 +29,8 @@ const FIRST_SHARE = 0.8;
 const CHANCE = 6;
 /** Looks whose level is so far below the loudest are passed over. */
 const QUIET_DB = 40;
+/** A side so far below the other one is silent: what one transform of both leaves there is rounding. */
+const SILENT_DB = 120;
 /** More looks tell hardly more. */
 const MOST_LOOKS = 24;
 
@@ -69,6 +71,9 @@ function looksOf(
   }
   return looks;
 }
+
+const powerOf = (looks: readonly Float64Array[]) =>
+  looks.reduce((sum, look) => look.reduce((own, value) => own + value * value, sum), 0);
 
 /** Where looks begin: the loudest of those in which the position plays, in order. */
 function startsOf({ left, right }: ApartPosition): number[] {
@@ -168,15 +173,22 @@ export function arrivalsOf(apart: Apart): Arrival[] {
   const [first, ...others] = sounding;
   const starts = startsOf(first);
   const { left, right } = looksOf(first, fft, window, starts);
-  const ownLag = firstPeak(correlation(left, right, fft)).frames;
+  const [leftSounds, rightSounds] = [powerOf(left), powerOf(right)].map(
+    (power, _, both) => power >= Math.max(...both) * 10 ** (-SILENT_DB / 10),
+  );
+  const ownLag = leftSounds && rightSounds ? firstPeak(correlation(left, right, fft)).frames : 0;
   const lag = (looks: readonly Float64Array[]) => {
+    if (!leftSounds || !rightSounds) return firstPeak(correlation(leftSounds ? left : right, looks, fft));
     // What the right of the first hears `ownLag` later comes so much less late against it.
     const fromRight = correlation(right, looks, fft);
     return firstPeak(shared(correlation(left, looks, fft), fromRight, -Math.round(ownLag)));
   };
   const found = others.map((position): Arrival & { frames: number } => {
     const looks = looksOf(position, fft, window, starts);
-    const [a, b] = [lag(looks.left), lag(looks.right)];
+    const sides = [looks.left, looks.right];
+    const loudest = Math.max(...sides.map(powerOf));
+    const heard = sides.filter((side) => powerOf(side) >= loudest * 10 ** (-SILENT_DB / 10)).map(lag);
+    const [a, b] = [heard[0], heard[heard.length - 1]];
     return {
       id: position.id,
       delaySeconds: 0,

@@ -161,6 +161,11 @@ class SoundHost {
     this.ahead.ride(events.flatMap(({ afterSeconds, event }) => (afterSeconds > 0 ? [] : [event])));
   }
 
+  /** Controllers of what hands play alone, at once; what is planned has its own. */
+  rideHands(events: readonly EngineEvent[]): void {
+    this.thread.send({ kind: 'live', events: events.map((event) => ({ afterSeconds: 0, event })) });
+  }
+
   /** Lets go of everything on one track and drops what was still to come there. */
   hush(track: number): void {
     this.thread.send({ kind: 'hush', track });

@@ -4,6 +4,7 @@ import { orderedTracks, partOf } from '../state/cue.ts';
 import { itemOf, useDocuments, type Item } from '../state/documents.ts';
 import { useOwnHearing } from '../state/own-hearing.ts';
 import { tellLimit, tryMachine, useCapacity } from './capacity.ts';
+import { followHandMoves, forgetHandMoves } from './hand-moves.ts';
 import { releaseHands, takeMidi } from './hands.ts';
 import { followHall } from './hall.ts';
 import { followMixes } from './heard-positions.ts';
@@ -146,9 +147,13 @@ export function startPerformance(): void {
       if (state.tracks[i]) meters.tracks[track.id] = state.tracks[i];
     });
     hearWhere(state.frame, state.playing && state.voices === 0);
+    followHandMoves();
   });
   soundHost.troubled = (sentence) => toast.error(sentence);
-  soundHost.revived = playOn;
+  soundHost.revived = () => {
+    forgetHandMoves();
+    playOn();
+  };
   // What was opened before this was loaded.
   follow();
   tellLimit();

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { readsOf, type PackReadsShape } from '#api/index.ts';
 import type { Instrument, SampleInfo } from '#core/catalogue/index.ts';
-import type { EngineEvent, StartEvent } from '#core/engine/index.ts';
+import { POSITION_LEVEL, type EngineEvent, type StartEvent } from '#core/engine/index.ts';
 import { PLAIN_TOUCH } from '#core/keymap/index.ts';
 import { PLAIN_POSITION } from '#core/mixing/index.ts';
 import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
@@ -23,6 +23,7 @@ const told = vi.hoisted(() => ({
   feeds: [] as unknown[],
   changes: [] as unknown[],
   live: [] as unknown[],
+  ridden: [] as unknown[],
   hushed: [] as number[],
   halls: [] as unknown[],
   limits: [] as number[],
@@ -52,6 +53,7 @@ vi.mock('./host.ts', () => ({
       told.live.push(...events);
       return Promise.resolve();
     },
+    rideHands: (events: unknown[]) => told.ridden.push(...events),
     hush: (track: number) => told.hushed.push(track),
     stop: () => told.stops++,
     listen: (listener: unknown) => {
@@ -245,6 +247,7 @@ beforeEach(() => {
     feeds: [],
     changes: [],
     live: [],
+    ridden: [],
     hushed: [],
     errors: [],
     infos: [],
@@ -663,6 +666,42 @@ describe('hands', () => {
     told.live = [];
     sound.takeMidi([0x80, 62, 0]);
     expect(played()[0]).toMatchObject({ kind: 'stop', sound: begun.sound });
+  });
+
+  it('follow the levels that move in the cue, where the playhead is, and rest as in the mix again', async () => {
+    sound.selectTrack('t');
+    const point = (tick: number, levelDb: number) => ({
+      ...{ id: `l${tick}`, cueId: 'cue', trackId: 't', positionId: 'mix' },
+      ...{ tick, levelDb },
+    });
+    const level = (value: number) => ({
+      ...{ kind: 'control', frame: 0, track: 0, controller: POSITION_LEVEL },
+      value,
+    });
+    report({});
+    expect(told.ridden).toEqual([]);
+    write({ levelPoint: [point(960, -12), point(1920, -6)] });
+    sound.usePerformance.setState({ restTick: 1440 });
+    report({});
+    expect(told.ridden).toEqual([level(-9)]);
+    // Told once as long as it stays.
+    report({});
+    expect(told.ridden).toHaveLength(1);
+    // Before its first point it is as the mix has it; another track has no such level.
+    sound.usePerformance.setState({ restTick: 0 });
+    report({});
+    expect(told.ridden.slice(1)).toEqual([level(0)]);
+    sound.usePerformance.setState({ restTick: 1920 });
+    sound.selectTrack('u');
+    report({});
+    expect(told.ridden).toHaveLength(2);
+    sound.selectTrack('t');
+    report({});
+    expect(told.ridden.slice(2)).toEqual([level(-6)]);
+    write({ levelPoint: [] });
+    report({});
+    expect(told.ridden.slice(3)).toEqual([level(0)]);
+    await ready();
   });
 
   it('play a sound that was taken up in place of the track', async () => {
