@@ -66,6 +66,18 @@ describe('arrivals', () => {
     }
   });
 
+  it('are told where a position is silent for a while', () => {
+    const sound = played(21, 8);
+    const late = (frames: number) => Float32Array.from(sound, (_, i) => sound[i - frames] ?? 0);
+    const second = late(490).fill(0, 0, 4 * RATE);
+    const found = arrivalsOf([
+      { id: 'a', left: late(10), right: late(10) },
+      { id: 'b', left: second, right: second },
+    ]);
+    expect(found[1].delaySeconds * RATE).toBeCloseTo(480, 0);
+    expect(found[1].certainty).toBeGreaterThan(LEAST_CERTAINTY);
+  });
+
   it('of what has nothing in common are told to be unsure, also where a side is silent', () => {
     const [a, b] = [played(18, 6), played(19, 6)];
     const nothing = new Float32Array(a.length);

@@ -55,6 +55,10 @@ describe('combing', () => {
     const same = pair(0);
     expect(repairOf(same, mix(), arrivalsOf(same))).toBeUndefined();
     expect(repairOf(pair(2), mix({}, { muted: true }), arrivalsOf(pair(2)))).toBeUndefined();
+    // Its notches stay whatever is done by arrivals that are alike: nothing is gained by doing it.
+    const alike = arrivalsOf(pair(2)).map((one) => ({ ...one, delaySeconds: 0 }));
+    expect(combOf(pair(2), mix()).notches.length).toBeGreaterThan(0);
+    expect(repairOf(pair(2), mix(), alike)).toBeUndefined();
   });
 });
 

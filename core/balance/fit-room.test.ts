@@ -41,6 +41,13 @@ describe('a section in the room of others', () => {
     for (const { gainDb } of far.bands) expect(Math.abs(gainDb)).toBeLessThanOrEqual(6);
   });
 
+  it('is left alone where too little would be gained', () => {
+    // A slope of a tenth of a decibel an octave: 0.1 · 9 / √12 in all.
+    expect(fitToRoom(section(9, { far: slope(-0.9) }), rest, ORDER)).toEqual([]);
+    const [more] = fitToRoom(section(9, { far: slope(-0.7) }), rest, ORDER);
+    expect(more.beforeDb - more.afterDb).toBeGreaterThan(0.3);
+  });
+
   it('is held against those that have the position alone, and bands that are heard', () => {
     const noTree = [section(1, { far: slope(-1) }), section(2, { tree: slope(-2), far: slope(-1) })];
     const [tree] = fitToRoom(section(9, { tree: slope(2) }), noTree, ORDER);

@@ -43,7 +43,7 @@ export function fitToRoom(
     if (id === reference) return [];
     const colours = others.flatMap((other) => colourOf(other, id, reference) ?? []);
     const colour = colourOf(own, id, reference);
-    if (!colour || colours.length === 0) return [];
+    if (!colour) return [];
     const wanted = THIRD_OCTAVES.map((_, b) => {
       const known = colours.filter(({ weights }) => weights[b] > 0);
       const mean = known.reduce((sum, { db }) => sum + db[b], 0) / known.length;
@@ -95,10 +95,9 @@ function colourOf(
   return { db: db.map((value) => value - mean), weights };
 }
 
-/** Root of the weighted mean square about the mean. */
+/** Root of the weighted mean square about the mean; no number where nothing counts. */
 function spread(values: readonly number[], weights: readonly number[]): number {
   const total = weights.reduce((sum, one) => sum + one, 0);
-  if (!(total > 0)) return 0;
   const mean = values.reduce((sum, value, i) => sum + weights[i] * value, 0) / total;
   return Math.sqrt(values.reduce((sum, value, i) => sum + weights[i] * (value - mean) ** 2, 0) / total);
 }

@@ -167,6 +167,23 @@ describe('the solver', () => {
     expect(far.reached[0].isMet).toBe(false);
     expect(Math.abs(far.reached[0].reach[0] - DEPTHS.far)).toBeLessThan(2.5);
   });
+  it('leaves what is off alone where opening it brings nothing', () => {
+    // Nearer than the close position nothing comes: what is further away stays off, though it would do no harm.
+    const { far, tree } = start.positions;
+    const dry: TrackMix = {
+      ...start,
+      positions: { close: PLAIN_POSITION, tree: { ...tree, levelDb: -60 }, far },
+    };
+    const { mix, reached } = solve(forms, dry, { depthDb: 25 }, plain);
+    expect(reached[0].isMet).toBe(false);
+    expect([mix.positions.tree.levelDb, mix.positions.far.levelDb]).toEqual([-60, -60]);
+    // Further away it has to be opened.
+    const opened = solve(forms, dry, { depthDb: 2 }, plain);
+    expect(opened.reached[0].isMet).toBe(true);
+    expect(Math.max(opened.mix.positions.tree.levelDb, opened.mix.positions.far.levelDb)).toBeGreaterThan(
+      -20,
+    );
+  });
   it('sends to the hall what is to be further away than it was recorded, where it may', () => {
     const { mix, reached } = solve(
       forms,
