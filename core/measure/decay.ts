@@ -9,6 +9,11 @@ export interface Decay {
 const HOP_SECONDS = 0.005;
 /** Decay begins to count this far below the start, as ISO 3382-1 asks. */
 const FROM_DB = 5;
+/** How often what is beyond the end is guessed anew, and from how many last points. */
+const PASSES = 3;
+const LAST_POINTS = 10;
+/** After a sound is let go, its direct part takes so long to end. */
+export const SETTLE_SECONDS = 0.02;
 
 /** Mean square of all channels every 5 ms from a frame on. Allocates. */
 export function powerEvery5ms(
@@ -43,19 +48,42 @@ export function decayOf(
   from: number,
   to: number,
 ): Decay | undefined {
-  const power = powerEvery5ms(channels, rate, from, to);
-  if (power.length < 20) return undefined;
+  return decayOfPower(powerEvery5ms(channels, rate, from, to));
+}
+
+/** Mean of the last tenth: what is there when a sound has died away, or so much of it as is left. */
+function noiseOf(power: Float64Array): number {
   const tenth = Math.max(4, Math.floor(power.length / 10));
   let noise = 0;
-  for (let i = power.length - tenth; i < power.length; i++) noise += power[i] / tenth;
+  for (let i = Math.max(0, power.length - tenth); i < power.length; i++) noise += power[i] / tenth;
+  return noise;
+}
+
+/** The same of powers that are known already, one every 5 ms: for decays of several sounds added up. */
+export function decayOfPower(power: Float64Array): Decay | undefined {
+  if (power.length < 20) return undefined;
+  const noise = noiseOf(power);
   // Integrate down to where the sound comes near its noise; what lies beyond would bend the line.
   let end = power.length;
   while (end > 1 && power[end - 1] < noise * 2) end--;
   if (end < 20) return undefined;
+  // What the integration leaves off at its end is added as if the decay went on (ISO 3382-1, correction for truncation): first none,
+  // then what the decay so found leaves.
+  let found = decayFrom(power, noise, end, 0);
+  for (let pass = 0; found && pass < PASSES; pass++) {
+    let last = 0;
+    for (let i = end - LAST_POINTS; i < end; i++) last += Math.max(0, power[i] - noise) / LAST_POINTS;
+    const perPoint = (Math.log(1e6) / found.seconds) * HOP_SECONDS;
+    found = decayFrom(power, noise, end, last / perPoint) ?? found;
+  }
+  return found;
+}
+
+/** @param beyond power that lies beyond the end of the integration */
+function decayFrom(power: Float64Array, noise: number, end: number, beyond: number): Decay | undefined {
   const curve = new Float64Array(end);
-  let sum = 0;
+  let sum = beyond;
   for (let i = end - 1; i >= 0; i--) curve[i] = sum += Math.max(0, power[i] - noise);
-  // What the integration leaves off at its end is added as if the decay went on (ISO 3382-1, correction for truncation).
   const total = curve[0];
   if (!(total > 0)) return undefined;
   const db = curve.map((value) => 10 * Math.log10(Math.max(value / total, 1e-12)));
@@ -85,36 +113,57 @@ function slopeOf(values: ArrayLike<number>, from: number, to: number): number {
   return xy / xx;
 }
 
+/** Powers of a sound that was steady for a while and is let go: all of it, and the room's part once it would be full. */
+export interface RoomShare {
+  whole: number;
+  /** The room's power at the end of the sound, and what it would be had the sound gone on for ever. */
+  room: number;
+  full: number;
+}
+
 /**
- * Direct sound against the room in dB, from a sound that was steady for a while and is let go at a known frame. At that
- * moment the direct sound ends and the room begins to die away: the line of its decay, drawn back to the end of the sound,
- * gives the room's share. A sound of length D has filled the room only up to 1 − e^(−D·13.8/T); that is allowed for.
- * Undefined when no decay is heard.
+ * What the room has of a sound that is let go at a known frame. At that moment the direct sound ends and the room begins to die away:
+ * the line of its decay, drawn back to the end of the sound, gives the room's share. A sound of length D has filled the room only up
+ * to 1 − e^(−D·13.8/T); that is allowed for. Undefined when too little is there.
+ * @param decaySeconds of the room; @param fallSeconds in which the direct sound ends: the room is drawn back to the middle of it
  */
-export function directToRoomDb(
+export function roomShareOf(
   channels: readonly Float32Array[],
   rate: number,
   onset: number,
   letGo: number,
-  to: number,
-): number | undefined {
+  decaySeconds: number,
+  fallSeconds = 0,
+): RoomShare | undefined {
   // The direct sound's own end takes a moment.
-  const settle = Math.round(0.02 * rate);
-  const decay = decayOf(channels, rate, letGo + settle, to);
-  if (!decay) return undefined;
+  const settle = Math.round(SETTLE_SECONDS * rate);
   const sounding = powerEvery5ms(channels, rate, Math.max(onset, letGo - Math.round(0.2 * rate)), letGo);
   const tail = powerEvery5ms(channels, rate, letGo + settle, letGo + settle + Math.round(0.12 * rate));
   if (sounding.length === 0 || tail.length < 8) return undefined;
-  const perSecond = Math.log(1e6) / decay.seconds;
+  const noise = noiseOf(powerEvery5ms(channels, rate, letGo + settle, channels[0].length));
+  const perSecond = Math.log(1e6) / decaySeconds;
   // Each point of the tail tells the room's power at the end; their mean steadies it.
   let room = 0;
   for (let i = 0; i < tail.length; i++)
-    room += (tail[i] * Math.exp(perSecond * (0.02 + (i + 0.5) * HOP_SECONDS))) / tail.length;
-  const whole = sounding.reduce((sum, value) => sum + value, 0) / sounding.length;
-  const filled = 1 - Math.exp((-perSecond * (letGo - onset)) / rate);
-  const direct = whole - room;
-  if (!(room > 0) || !(direct > 0)) return room > 0 ? -30 : undefined;
-  return 10 * Math.log10(direct / (room / filled));
+    room +=
+      (Math.max(0, tail[i] - noise) *
+        Math.exp(perSecond * (SETTLE_SECONDS - fallSeconds / 2 + (i + 0.5) * HOP_SECONDS))) /
+      tail.length;
+  const whole = sounding.reduce((sum, value) => sum + value, 0) / sounding.length - noise;
+  return { whole, room, full: room / (1 - Math.exp((-perSecond * (letGo - onset)) / rate)) };
+}
+
+/**
+ * Direct sound against the room in dB, of sounds added up: of one tone a room gives back more or less than of another. Undefined when
+ * no direct sound is heard beside the room.
+ */
+export function directToRoomDb(shares: readonly RoomShare[]): number | undefined {
+  let [direct, full] = [0, 0];
+  for (const one of shares) {
+    direct += one.whole - one.room;
+    full += one.full;
+  }
+  return direct > 0 && full > 0 ? 10 * Math.log10(direct / full) : undefined;
 }
 
 /** Seconds from a frame until the level stays 60 dB below the loudest 5 ms before it; the sound's own length when it never does. */

@@ -13,3 +13,4 @@ export * from './likeness.ts';
 export * from './vibrato.ts';
 export * from './liveliness.ts';
 export * from './resonance.ts';
+export * from './ringing.ts';

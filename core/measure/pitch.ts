@@ -14,6 +14,7 @@ const SIZE = 8192;
 const LOWEST_HZ = 24;
 const HIGHEST_HZ = 4500;
 const CLEAR = 0.6;
+let fft: FFT | undefined;
 
 /**
  * Pitch of a recording by the normalised square difference (P. McLeod & G. Wyvill, “A smarter way to find pitch”, 2005), at
@@ -21,7 +22,7 @@ const CLEAR = 0.6;
  * @param signal mono
  */
 export function hearPitch(signal: Float32Array, rate: number): HeardPitch | undefined {
-  const fft = new FFT(2 * SIZE);
+  fft ??= new FFT(2 * SIZE);
   const heard: { hertz: number; clarity: number }[] = [];
   const from = Math.floor(signal.length * 0.08);
   const last = Math.max(from, Math.floor(signal.length * 0.7) - SIZE);

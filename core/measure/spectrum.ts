@@ -121,12 +121,18 @@ export function loudnessOfSpectrum(spectrum: Spectrum): number {
   return toLufs(sum);
 }
 
-/** Spectral centroid in hertz: mean frequency weighted by amplitude, 40 Hz to 12 kHz; 0 when silent. */
-export function centroidOfSpectrum({ power, binHz }: Spectrum): number {
+/**
+ * Spectral centroid in hertz: mean frequency weighted by amplitude, 40 Hz to 12 kHz; 0 when silent.
+ * @param withinDb frequencies further below the strongest are left out, so that breath and hiss, of which there is a little everywhere,
+ * do not hide the tone; all count unless given
+ */
+export function centroidOfSpectrum({ power, binHz }: Spectrum, withinDb = Infinity): number {
   let sum = 0;
   let weight = 0;
+  const least =
+    withinDb === Infinity ? 0 : power.reduce((a, b) => Math.max(a, b), 0) * 10 ** (-withinDb / 10);
   for (let k = Math.ceil(40 / binHz); k < power.length && k * binHz < 12_000; k++) {
-    const amplitude = Math.sqrt(Math.max(0, power[k]));
+    const amplitude = power[k] < least ? 0 : Math.sqrt(Math.max(0, power[k]));
     sum += amplitude * k * binHz;
     weight += amplitude;
   }

@@ -4,6 +4,7 @@ import {
   centroidOfSpectrum,
   decayOf,
   directToRoomDb,
+  roomShareOf,
   likeness,
   livelinessOf,
   loudnessOfSpectrum,
@@ -79,13 +80,14 @@ describe('decay', () => {
     out.set(source);
     // The room of steady noise is noise of constant power that has filled up, then falls.
     const room = noise(3 * rate, 23);
-    const share = 10 ** (-planted / 20);
+    const part = 10 ** (-planted / 20);
     for (let i = 0; i < out.length; i++) {
       const filled = 1 - 10 ** ((-6 * Math.min(i, rate)) / rate / t60);
       const fall = i < rate ? 1 : 10 ** ((-6 * (i - rate)) / rate / t60);
-      out[i] += share * Math.sqrt(filled * fall) * room[i];
+      out[i] += part * Math.sqrt(filled * fall) * room[i];
     }
-    const heard = directToRoomDb([out], rate, 0, rate, out.length);
+    const share = roomShareOf([out], rate, 0, rate, t60);
+    const heard = directToRoomDb(share ? [share] : []);
     expect(Math.abs((heard ?? 99) - planted)).toBeLessThan(1);
   });
   it('finds where a tail has gone', () => {

@@ -8,4 +8,5 @@ export * from './feed.ts';
 export * from './live.ts';
 export * from './live-queue.ts';
 export { zoneGain } from './heard.ts';
+export { blendOf } from './levels.ts';
 export type { Touch } from './touch.ts';

@@ -112,7 +112,7 @@ export class Levels {
 }
 
 /** What the engine scales layers by that sound together; see `blendGain`. */
-function blendOf(zones: readonly Zone[], gains: readonly number[]): number {
+export function blendOf(zones: readonly Zone[], gains: readonly number[]): number {
   const count = zones.length;
   const refs = zones.map((zone) => Object.values(zone.samples)[0]);
   const powers = refs.map((ref) => 10 ** ((ref?.levelDb ?? 0) / 10));

@@ -1,8 +1,8 @@
 import type { ArticulationId } from '../music/index.ts';
-import type { Decay, Liveliness, Partial, Trouble, Vibrato, Width } from '../measure/index.ts';
+import type { Decay, Liveliness, Partial as TonePartial, Trouble, Vibrato, Width } from '../measure/index.ts';
 
 /** Raised when measuring changes, so that what is kept is measured anew. */
-export const REPORT_REVISION = 1;
+export const REPORT_REVISION = 2;
 
 /** A recording that could not be measured, and why. */
 export interface TroubledSample {
@@ -16,6 +16,20 @@ export interface KeyLevel {
   key: number;
   layer: number;
   lufs: number;
+  /** Spectral centroid of its tone in hertz, breath and hiss aside. */
+  centroidHz: number;
+  /** Of left and right, −1 … 1; null where it is silent. */
+  correlation: number | null;
+}
+
+/** Figures of a position that cannot always be measured. */
+export type UnmeasuredFigure = 'noise' | 'decay' | 'directToRoomDb' | 'tailSeconds' | 'arrival';
+
+/** Something of the room that rings on after all notes. */
+export interface Ringing {
+  hertz: number;
+  /** dB by which it stands out of its neighbours once the rest has died away. */
+  excessDb: number;
 }
 
 /** What was measured of one position. */
@@ -34,9 +48,15 @@ export interface PositionFigures {
   directToRoomDb: number | null;
   /** Seconds until a released or short note has gone, −60 dB. */
   tailSeconds: number | null;
-  /** Seconds after the nearest position at which it speaks. */
+  /** Seconds after the nearest position at which it hears the players. */
   arrivalSeconds: number | null;
+  /** Whether its waves are turned over against those of the nearest position. */
+  isInverted: boolean | null;
+  /** What rings on in the tails of its notes. */
+  ringing: Ringing[];
   bytes: number;
+  /** Why figures that are null could not be measured, to be said after “because”. */
+  why: Partial<Record<UnmeasuredFigure, string>>;
 }
 
 /** When one take speaks, in seconds after the key, and when it has reached its height. */
@@ -85,7 +105,9 @@ export interface LayerStep {
 /** Tuning of one recorded root. */
 export interface TuningFigure {
   key: number;
+  /** Middle of all its recordings, and its standard error from how they differ. */
   cents: number;
+  errorCents: number;
   /** Cents from the first half of the note to the second. */
   driftCents: number;
 }
@@ -136,5 +158,5 @@ export interface ArticulationReport {
   moves: MoveFigure[];
   chords: ChordFigure[];
   /** Partials of the notes, low to high, once for every layer: what the instrument's resonances are told from. */
-  partials: Partial[][][];
+  partials: TonePartial[][][];
 }

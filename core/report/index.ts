@@ -1,6 +1,6 @@
 /** The measured report: from zones and recordings to figures, findings with a plain reading, and where to hear them. */
 export * from './figures.ts';
-export * from './findings.ts';
+export * from './findings/index.ts';
 export * from './readings.ts';
 export { READINGS, type Reading, type ReadingKind, type ReadingSource } from './reading-table.ts';
 export { measureArticulation } from './measure-articulation.ts';

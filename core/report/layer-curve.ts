@@ -9,7 +9,7 @@ import {
   type Spectrum,
 } from '../measure/index.ts';
 import { CONTROLLER } from '../music/index.ts';
-import { zoneGain, type Touch } from '../performance/index.ts';
+import { blendOf, zoneGain, type Touch } from '../performance/index.ts';
 import { centsToRatio } from '../units/index.ts';
 import type { LayerCurve, LayerStep } from './figures.ts';
 import { MIDDLE_TOUCH, type HeardSample } from './zones.ts';
@@ -29,7 +29,8 @@ const AUDIBLE_STEP_LU = 0.75;
 
 /**
  * Loudness and brightness of one key along the controller that rules its layers, as the engine blends them: zones sounding
- * together are added as waves (their cross spectra count), with their gains and filter at every controller value.
+ * together are added as waves (their cross spectra count) and scaled by how alike they are, with their gains and filter at every
+ * controller value.
  * @param zones all zones of one take of the key that may sound together
  */
 export function layerCurve(
@@ -50,7 +51,14 @@ export function layerCurve(
       touch.velocity < zone.velocityLow || touch.velocity > zone.velocityHigh ? 0 : zoneGain(zone, touch),
     );
     gainsAt.push(gains);
-    const sum = blend(pairs, gains);
+    const scale = blendOf(
+      zones.map(({ zone }) => zone),
+      gains,
+    );
+    const sum = blend(
+      pairs,
+      gains.map((gain) => gain * scale),
+    );
     filterBy(sum, zones[foremostOf(gains)].zone, touch);
     lufs.push(rounded(Math.max(-90, loudnessOfSpectrum(sum))));
     centroidHz.push(Math.round(centroidOfSpectrum(sum)));

@@ -12,7 +12,6 @@ import {
 import {
   attackEnvelope,
   HOP_SECONDS,
-  hearPitch,
   livelinessOf,
   onsetOfEnvelope,
   pitchTrackCents,
@@ -21,7 +20,8 @@ import {
   vibratoOf,
 } from '../measure/index.ts';
 import { zoneGain } from '../performance/index.ts';
-import { gainToDb, midiToHertz } from '../units/index.ts';
+import { gainToDb } from '../units/index.ts';
+import { heardApart } from './apart.ts';
 import { chordFigure } from './chords.ts';
 import {
   REPORT_REVISION,
@@ -35,6 +35,7 @@ import {
 import { frameOf, lookedSpan, monoOf, rounded, type Measuring } from './measuring.ts';
 import { layerCurve, type LookedZone } from './layer-curve.ts';
 import { moveFigures } from './moves.ts';
+import { driftOf, pitchOf, tuningOf } from './tuning.ts';
 import { partialsOf, strongestPartialHz } from './partials.ts';
 import { measurePosition } from './position.ts';
 import { sameTakes } from './same-takes.ts';
@@ -51,11 +52,6 @@ import {
 
 /** Techniques whose pitch moves by intention, so that tuning says nothing. */
 const MOVING = new Set(['trill half', 'trill whole', 'fall', 'cluster', 'noises', 'consonants']);
-const CLEAR_PITCH = 0.8;
-/** Below this the wave of a struck thing repeats itself too little for its period to be its pitch. */
-const REGULAR = 0.96;
-/** Farther off than this it is another note or no note at all. */
-const FARTHEST_CENTS = 80;
 
 /**
  * Measures one articulation from all its positions. Pure and slow: for workers.
@@ -97,9 +93,10 @@ export function measureArticulation(
   };
   if (near === undefined || layers.length === 0) return report;
   const context: Measuring = { articulation, layers, near, sound: (zone, id = near) => sound(zone, id) };
+  const apart = heardApart(context, positions);
   positions.forEach((id, i) => {
     report.positions.push(
-      measurePosition(context, id, memoryBytes(instrument, samplesOf(articulation, [id]))),
+      measurePosition(context, id, apart, memoryBytes(instrument, samplesOf(articulation, [id]))),
     );
     progress(0.1 + (0.5 * (i + 1)) / positions.length);
   });
@@ -108,7 +105,7 @@ export function measureArticulation(
   progress(0.7);
   report.curves = curvesOf(context);
   progress(0.8);
-  Object.assign(report, tonesOf(context));
+  Object.assign(report, tonesOf(context, positions));
   progress(0.95);
   const chord = chordFigure(context, positions);
   if (chord) report.chords.push(chord);
@@ -197,7 +194,7 @@ function curvesOf(context: Measuring) {
 }
 
 /** Tuning, vibrato, sustain and partials of the recorded roots, at the nearest position. */
-function tonesOf(context: Measuring) {
+function tonesOf(context: Measuring, positions: readonly string[]) {
   const { id } = context.articulation;
   const { group } = articulationTerm(id);
   const tuning: TuningFigure[] = [];
@@ -212,25 +209,17 @@ function tonesOf(context: Measuring) {
     const own = middle.zones.filter((zone) => zone.rootKey === root && zone.take === 0);
     const zone = foremost(own, { ...middle.touch, vibrato: 0 });
     const audio = zone && context.sound(zone);
-    if (!zone || !audio || !pitched) continue;
+    const heard = zone && pitched ? pitchOf(context, zone, context.near) : undefined;
+    if (!zone || !audio || !heard) continue;
     const span = lookedSpan(zone, audio, context, 1.2);
     const mono = monoOf(audio);
-    const heard = hearPitch(mono.subarray(span.onset, Math.max(span.to, span.onset + 1)), audio.rate);
-    if (!heard || heard.clarity < CLEAR_PITCH) continue;
-    const plain = foldOctaves(100 * (heard.key - zone.rootKey) + heard.cents + zone.tuneCents);
-    // Bars and plates have partials of their own and hardly a period: there the fundamental decides.
-    const cents =
-      group === 'short' && heard.clarity < REGULAR
-        ? (fundamentalCents(zone, mono, audio, span) ?? plain)
-        : plain;
-    if (Math.abs(cents) > FARTHEST_CENTS) continue;
     const spectrum = spectrumOf(audio.channels, audio.rate, span.from, span.to);
     const partial = strongestPartialHz(spectrum, heard.hertz);
     const track =
       group === 'short'
         ? new Float64Array(0)
         : pitchTrackCents(mono, audio.rate, partial, span.from, span.to);
-    tuning.push({ key: root, cents: rounded(cents), driftCents: rounded(driftOf(track)) });
+    tuning.push({ ...tuningOf(context, root, positions), driftCents: rounded(driftOf(track)) });
     pitches.set(root, heard.hertz);
     if (group === 'long' || group === 'connected')
       for (const one of few.has(root) ? own : []) {
@@ -270,26 +259,6 @@ function tonesOf(context: Measuring) {
   return { tuning, vibrato, sustains, partials: group === 'short' ? [] : partialSets(context, pitches) };
 }
 
-/** Cents of a note's fundamental by its phase; undefined where it wanders too much to be one. */
-function fundamentalCents(
-  zone: Zone,
-  mono: Float32Array,
-  audio: HeardSample,
-  span: { from: number; to: number },
-): number | undefined {
-  const track = pitchTrackCents(
-    mono,
-    audio.rate,
-    midiToHertz(zone.rootKey),
-    span.from + 0.03 * audio.rate,
-    span.to,
-  );
-  const sorted = [...track].sort((a, b) => a - b);
-  if (sorted.length < 10) return undefined;
-  const wander = sorted[Math.floor(sorted.length * 0.75)] - sorted[Math.floor(sorted.length * 0.25)];
-  return wander > 10 ? undefined : sorted[sorted.length >> 1] + zone.tuneCents;
-}
-
 /** Partials of all notes, once for every layer, with and without vibrato. @param pitches heard pitch by root, in hertz */
 function partialSets(context: Measuring, pitches: ReadonlyMap<number, number>) {
   return context.layers.flatMap(({ zones, touch }) =>
@@ -307,16 +276,4 @@ function partialSets(context: Measuring, pitches: ReadonlyMap<number, number>) {
       return notes.length >= 3 ? [notes] : [];
     }),
   );
-}
-
-function driftOf(track: Float64Array): number {
-  if (track.length < 20) return 0;
-  const half = track.length >> 1;
-  const median = (list: Float64Array) => [...list].sort((a, b) => a - b)[list.length >> 1];
-  return median(track.subarray(half)) - median(track.subarray(0, half));
-}
-
-/** Cents with whole octaves taken away: harmonics sound above the key that plays them. */
-function foldOctaves(cents: number): number {
-  return cents - 1200 * Math.round(cents / 1200);
 }

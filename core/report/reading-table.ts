@@ -1,7 +1,7 @@
 import { articulationTerm, positionName } from '../catalogue/index.ts';
 import { pitchName, type ArticulationId, type MiddleC } from '../music/index.ts';
 import type { ArticulationReport, PositionFigures } from './figures.ts';
-import { reportLoudness, type HearIt } from './findings.ts';
+import { reportLoudness, type HearIt } from './findings/index.ts';
 import { fastestEvenSeconds, medianOf, noteValueAt, onsetSummary } from './readings.ts';
 
 /** One figure of a technique, what it means for a player, and where to hear it. */
@@ -50,6 +50,10 @@ function positionOf({ report, position }: ReadingSource): PositionFigures | unde
   return report.positions.find((one) => one.id === position) ?? report.positions[0];
 }
 
+/** What is told in place of a figure that there is none of. */
+const unmeasured = (why: string | undefined): Reading | null =>
+  why === undefined ? null : { figure: '', meaning: `cannot be measured, because ${why}`, hear: null };
+
 function middleKey({ range }: ArticulationReport): number {
   return range ? Math.round((range.low + range.high) / 2) : 60;
 }
@@ -96,9 +100,10 @@ export const READINGS: readonly ReadingKind[] = [
             : medianSeconds >= 0.015
               ? 'a little late'
               : 'at once';
+      const takes = report.takes > 1 ? `takes of a note differ by up to ${ms(spreadSeconds)} ms` : '';
       return {
-        figure: `${ms(medianSeconds)} ± ${ms(spreadSeconds / 2)} ms`,
-        meaning,
+        figure: `${ms(medianSeconds)} ms`,
+        meaning: [meaning, takes, `keys by ${ms(summary.overKeysSeconds)} ms`].filter(Boolean).join('; '),
         hear: hearing(report, 'repeat', [worstKey]),
       };
     },
@@ -280,7 +285,7 @@ export const READINGS: readonly ReadingKind[] = [
     name: 'Decay time',
     read: (source) => {
       const own = positionOf(source);
-      if (!own?.decay) return null;
+      if (!own?.decay) return unmeasured(own?.why.decay);
       const { seconds, rangeDb } = own.decay;
       return {
         figure: `${seconds.toFixed(1)} s`,
@@ -294,7 +299,7 @@ export const READINGS: readonly ReadingKind[] = [
     name: 'Tail to −60 dB',
     read: (source) => {
       const own = positionOf(source);
-      if (own?.tailSeconds === null || own === undefined) return null;
+      if (own?.tailSeconds === null || own === undefined) return unmeasured(own?.why.tailSeconds);
       return {
         figure: `${own.tailSeconds.toFixed(1)} s`,
         meaning: `in the ${positionName(own.id).toLowerCase()} position`,
@@ -307,7 +312,7 @@ export const READINGS: readonly ReadingKind[] = [
     name: 'Direct against room',
     read: (source) => {
       const own = positionOf(source);
-      if (!own || own.directToRoomDb === null) return null;
+      if (!own || own.directToRoomDb === null) return unmeasured(own?.why.directToRoomDb);
       const db = own.directToRoomDb;
       return {
         figure: `${signed(db, 1)} dB`,
@@ -321,10 +326,11 @@ export const READINGS: readonly ReadingKind[] = [
     name: 'Arrives after the nearest',
     read: (source) => {
       const own = positionOf(source);
-      if (!own || own.arrivalSeconds === null || own === source.report.positions[0]) return null;
+      if (!own || own === source.report.positions[0]) return null;
+      if (own.arrivalSeconds === null) return unmeasured(own.why.arrival);
       return {
         figure: `${(own.arrivalSeconds * 1000).toFixed(1)} ms`,
-        meaning: `about ${(own.arrivalSeconds * 343).toFixed(1)} m farther away`,
+        meaning: `about ${(own.arrivalSeconds * 343).toFixed(1)} m farther away${own.isInverted ? '; its waves are turned over' : ''}`,
         hear: null,
       };
     },
@@ -355,7 +361,7 @@ export const READINGS: readonly ReadingKind[] = [
     name: 'Noise floor',
     read: (source) => {
       const own = positionOf(source);
-      if (!own || own.noiseDb === null) return null;
+      if (!own || own.noiseDb === null) return unmeasured(own?.why.noise);
       return {
         figure: `${fixed(own.noiseDb, 0)} dBFS`,
         meaning:

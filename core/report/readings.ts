@@ -5,6 +5,8 @@ export interface OnsetSummary {
   medianSeconds: number;
   /** Greatest difference between takes of one note. */
   spreadSeconds: number;
+  /** Greatest difference between keys, takes and layers of each in their middle. */
+  overKeysSeconds: number;
   riseSeconds: number;
   /** Key whose takes differ most. */
   worstKey: number;
@@ -35,7 +37,11 @@ export function onsetSummary(onsets: readonly OnsetFigure[]): OnsetSummary | und
     const spread = Math.max(...times) - Math.min(...times);
     if (spread > spreadSeconds) [spreadSeconds, worstKey] = [spread, list[0].key];
   }
+  const byKey = [...new Set(onsets.map(({ key }) => key))].map((key) =>
+    medianOf(onsets.flatMap((one) => (one.key === key ? one.seconds : []))),
+  );
   return {
+    overKeysSeconds: Math.max(...byKey) - Math.min(...byKey),
     medianSeconds: medianOf(onsets.map((one) => one.seconds)),
     spreadSeconds,
     riseSeconds: medianOf(onsets.map((one) => one.riseSeconds)),

@@ -6,8 +6,8 @@ import { FINE, SmallChart, type Series } from './chart.tsx';
 import type { MeasuredContender } from './measured-contender.ts';
 
 const JITTER = 0.5;
-/** Bands this far below the loudest tell nothing of the tone. */
-const HEARD_DB = 70;
+/** Bands this far below the loudest are not heard beside it. */
+const HEARD_DB = 50;
 
 /** Small charts of the looked-at technique, one line or cloud for each contender. */
 export function Charts({

@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { Play } from 'lucide-react';
 import type { InstrumentKind } from '#core/catalogue/index.ts';
 import type { MiddleC } from '#core/music/index.ts';
-import { findingsOf, siblingsOf, type Finding, type ReportedInstrument } from '#core/report/index.ts';
+import { ADVICE, findingsOf, siblingsOf, type Finding, type ReportedInstrument } from '#core/report/index.ts';
 import { useListening } from '../../../sound/listening.ts';
 import { useReports } from '../../../state/reports.ts';
 import { GroupTitle } from '../../../ui/heading.tsx';
@@ -80,6 +80,7 @@ function FindingLine({ contender, finding }: { contender: Contender; finding: Fi
           <span className="sr-only">: {finding.figure}</span>
         </button>
       )}
+      <span className="block text-ink-2">{ADVICE[finding.code]}</span>
       {trouble && <span className="block text-warm">{trouble}</span>}
     </li>
   );

@@ -133,11 +133,11 @@ function MeasuredBody({
               ]}
             />
           </div>
+          <FindingList list={list} middleC={middleC} />
           <Charts list={list} position={position || undefined} chosen={chosen} middleC={middleC} />
           <ReadingTable list={list} position={position || undefined} middleC={middleC} />
         </>
       )}
-      <FindingList list={list} middleC={middleC} />
     </div>
   );
 }
