@@ -21,7 +21,7 @@ import {
   type InstrumentKind,
   type RoomSound,
 } from '#core/catalogue/index.ts';
-import type { Meaning, WordMeaning } from '#core/intake/index.ts';
+import type { Meaning, OfferedJoin, WordMeaning } from '#core/intake/index.ts';
 
 /** What was found in files being brought in, before anything is taken. */
 export interface ImportProposal {
@@ -39,6 +39,8 @@ export interface ImportProposal {
     keyHigh: number;
     zones: number;
   }[];
+  /** Files that look like positions of one instrument. */
+  joins: OfferedJoin[];
   /** What labels and names are taken to mean. */
   words: WordMeaning[];
   /** Words of makers known before, by maker and word; the form uses those of the maker that is typed. */
@@ -93,6 +95,24 @@ export class ImportInstrumentShape {
   @IsInt() @Min(1) @Max(200) players!: number;
 }
 
+/** A file that is a position of a joined instrument. */
+export class JoinedFileShape {
+  @IsString() @Length(1, 400) file!: string;
+  @IsString() @Length(1, 40) position!: string;
+}
+
+/** Files that are positions of one instrument. */
+export class JoinShape {
+  @IsString()
+  @Length(1, 120, { message: 'Give a joined instrument a name of up to 120 signs.' })
+  name!: string;
+  @IsArray()
+  @ArrayMaxSize(16)
+  @ValidateNested({ each: true })
+  @Type(() => JoinedFileShape)
+  files!: JoinedFileShape[];
+}
+
 /** A loop in frames [start, end). */
 export class LoopShape {
   @IsInt() @Min(0) start!: number;
@@ -131,6 +151,12 @@ export class TakeInShape {
   @ValidateNested({ each: true })
   @Type(() => ImportInstrumentShape)
   instruments!: ImportInstrumentShape[];
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(200)
+  @ValidateNested({ each: true })
+  @Type(() => JoinShape)
+  joins?: JoinShape[];
   @IsOptional() @IsString() @MaxLength(200) pattern?: string;
   @IsOptional() @IsIn([3, 4]) middleC?: 3 | 4;
   @IsOptional() @ValidateNested() @Type(() => OwnRecordingShape) recording?: OwnRecordingShape;

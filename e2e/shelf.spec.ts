@@ -119,6 +119,89 @@ test('a zip is taken in with a corrected mapping, played, used in a cue, exporte
   });
 });
 
+/** A note with breath, as a position hears it: later, softer, its waves turned over if so. */
+const positioned = (hz: number, lateSeconds: number, level: number, sign: number) => {
+  const rate = 48_000;
+  let seed = Math.round(hz);
+  const breath = Float32Array.from({ length: 2 * rate }, () => {
+    seed = (Math.imul(seed, 1_103_515_245) + 12_345) & 0x7fffffff;
+    return seed / 0x40000000 - 1;
+  });
+  return writeWav({
+    rate,
+    format: 'i24',
+    channels: [1, 0.8].map((side) =>
+      Float32Array.from({ length: 1.8 * rate }, (_, i) => {
+        const t = i / rate - 0.01 - lateSeconds;
+        if (t < 0) return 0;
+        const shape = side * sign * level * Math.min(1, t / 0.01) * Math.min(1, Math.max(0, (1.5 - t) / 0.1));
+        const at = Math.round(t * rate);
+        return shape * (Math.sin(6.2831853 * hz * t) + 0.4 * Math.sin(12.566 * hz * t) + 0.1 * breath[at]);
+      }),
+    ),
+  });
+};
+
+test('three files that are positions become one instrument, which is measured with its findings first', async ({
+  page,
+}) => {
+  const keys = [55, 58, 61, 64, 67];
+  const files: Record<string, string | Uint8Array> = {};
+  for (const [position, late, level, sign] of [
+    ['close', 0, 0.4, 1],
+    ['tree', 0.009, 0.25, 1],
+    ['far', 0.021, 0.2, -1],
+  ] as const) {
+    files[`Heron Pipes ${position}.sfz`] = keys
+      .map(
+        (key) =>
+          `<region> sample=${position}/${key}.wav lokey=${key - 1} hikey=${key + 1} pitch_keycenter=${key}`,
+      )
+      .join('\n');
+    for (const key of keys)
+      files[`${position}/${key}.wav`] = positioned(440 * 2 ** ((key - 69) / 12), late, level, sign);
+  }
+  await enter(page);
+  await shelf(page);
+  await bringIn(page, await zipFile('pipes.zip', files));
+  const join = page.getByRole('checkbox', { name: 'Heron Pipes as one instrument' });
+  await expect(join).toBeChecked();
+  await expect(page.getByText('the same keys, layers and takes in 3 files')).toBeVisible();
+  await expect(page.getByLabel('Position of Heron Pipes tree')).toHaveValue('tree');
+  // Two at one position cannot be; the sentence goes with its cause.
+  await page.getByLabel('Position of Heron Pipes tree').selectOption('far');
+  await expect(page.getByText('Two files are to be the position far.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Take in' })).toBeDisabled();
+  await page.getByLabel('Position of Heron Pipes tree').selectOption('tree');
+  await page.getByRole('textbox', { name: 'Library' }).fill('Heron Sounds');
+  await page.getByRole('button', { name: 'Take in' }).click();
+  await page.getByPlaceholder('Find a sound').fill('heron pipes');
+  await page.getByRole('button', { name: 'Heron Pipes', exact: true }).click();
+  await page.getByRole('button', { name: 'Hear long' }).click();
+  await heard(page);
+  for (const position of ['Close', 'Tree', 'Far'])
+    await expect(page.getByRole('slider', { name: position, exact: true })).toBeVisible();
+
+  await page.getByRole('button', { name: 'Add to the line-up', exact: true }).click();
+  await page.getByRole('link', { name: 'Listen' }).click();
+  const measured = page.getByRole('region', { name: 'Measured' });
+  const unfold = measured.getByRole('button', { name: 'Unfold the measured report' });
+  if (await unfold.isVisible()) await unfold.click();
+  await measured.getByRole('button', { name: /^Measure (it|them)$/ }).click();
+  const findings = measured.getByRole('region', { name: /^Findings of .*Heron Pipes/ });
+  const turned = findings.getByText(
+    /waves of the far position are turned over against those of the close one/,
+  );
+  await expect(turned).toBeVisible({ timeout: 120_000 });
+  await expect(findings.getByText('Turn its polarity over in Balance')).toBeVisible();
+  // Findings stand above the charts.
+  const chart = measured.getByText('Level over key').first();
+  const [above, below] = [await turned.boundingBox(), await chart.boundingBox()];
+  expect(above?.y ?? 1e9).toBeLessThan(below?.y ?? 0);
+  await measured.getByLabel('Position').selectOption('far');
+  await expect(measured.getByText('21.0 ms')).toBeVisible();
+});
+
 test('a recording of one’s own becomes an instrument: pitch heard, range drawn, loop found', async ({
   page,
 }) => {

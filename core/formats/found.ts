@@ -28,6 +28,8 @@ export interface FoundZone {
   /** What was written about it, the most particular first. */
   words: readonly FoundWord[];
   switchKey?: number;
+  /** Position that it is, where its whole file is one; else its words tell. */
+  position?: string;
   /** Rate of its recording, hertz: the frames in `zone` are of this rate. */
   rate: number;
 }

@@ -62,7 +62,7 @@ function assembleOne(
   const labelled = labelsAsPositions(found, byWord);
   for (const one of found) {
     const meaning = meaningOf(one, byWord);
-    const position = meaning.position ?? labelled(one) ?? 'mix';
+    const position = one.position ?? meaning.position ?? labelled(one) ?? 'mix';
     positions.add(position);
     const entry = entryFor(one, meaning, entries);
     const zone: Zone = { ...one.zone, samples: {} };

@@ -6,3 +6,4 @@ export * from './names.ts';
 export * from './families.ts';
 export * from './read-performed.ts';
 export * from './hall.ts';
+export * from './join.ts';

@@ -103,6 +103,7 @@ export function importRoutes(
           pattern: body.pattern,
           middleC: body.middleC,
           recording: body.recording,
+          joins: body.joins,
         };
         const order: ImportOrder = {
           from: pending.from,

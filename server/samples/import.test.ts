@@ -111,6 +111,57 @@ describe('importing', () => {
     ]);
     expect(library.report.unsupported.map((u) => [u.opcode, u.count])).toEqual([['eq1_gain', 3]]);
   });
+  it('joins files that are positions of one instrument, each with its own recordings and level', async () => {
+    const of = (position: string, volume: number) =>
+      [60, 64, 67]
+        .map((key) => `<region>sample=${position}/a.wav key=${key} pitch_keycenter=60 volume=${volume}`)
+        .join('\n');
+    const path = await zip({
+      'Pipes close.sfz': of('one', 0),
+      'Pipes far.sfz': of('two', -6),
+      'Bell.sfz': '<region>sample=one/a.wav key=60',
+      'one/a.wav': tone(261.63),
+      'two/a.wav': tone(261.63),
+    });
+    const joins = [
+      {
+        name: 'Pipes',
+        files: [
+          { file: 'Pipes close', position: 'close' },
+          { file: 'Pipes far', position: 'far' },
+        ],
+      },
+    ];
+    const take = async (more: Partial<ImportFacts>) => {
+      const source = await zipSource(path, 'p.zip');
+      try {
+        return await takeIn(
+          source,
+          { ...FACTS, ...more },
+          join(folder, 'joined'),
+          new Set(),
+          () => undefined,
+        );
+      } finally {
+        await source.close();
+      }
+    };
+    const { instruments } = await take({ joins });
+    expect(instruments.map(({ name }) => name)).toEqual(['Pipes', 'Bell']);
+    const [pipes] = instruments;
+    expect(pipes.positions.map(({ id }) => id)).toEqual(['close', 'far']);
+    const [{ zones }] = pipes.articulations;
+    expect(zones).toHaveLength(3);
+    for (const { samples } of zones)
+      expect(((samples.close.levelDb ?? 0) - (samples.far.levelDb ?? 0)).toFixed(1)).toBe('6.0');
+    expect((await take({})).instruments.map(({ name }) => name)).toEqual([
+      'Bell',
+      'Pipes close',
+      'Pipes far',
+    ]);
+    const wrong = [{ ...joins[0], files: [joins[0].files[0], { file: 'Bell', position: 'far' }] }];
+    await expect(take({ joins: wrong })).rejects.toThrow(/other keys, layers or takes/);
+  });
   it.each<[string, () => Record<string, string | Uint8Array>, RegExp]>([
     ['a missing sample', () => ({ 'w.sfz': '<region>sample=gone.wav' }), /w\.sfz.*|gone\.wav/],
     [

@@ -1,6 +1,6 @@
 import type { ImportProposal } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
-import { guessFamily, guessMeanings, suggestPattern, type Meaning } from '#core/intake/index.ts';
+import { guessFamily, guessMeanings, offerJoins, suggestPattern, type Meaning } from '#core/intake/index.ts';
 import { findLoop, hearPitch } from '#core/measure/index.ts';
 import { readAudio } from './audio-file.ts';
 import type { FileSource } from './file-source.ts';
@@ -31,6 +31,7 @@ export async function propose(
     kind: scan.kind,
     name: scan.kind === 'recordings' || scan.files.length > 1 ? name : scan.files[0].name || name,
     instruments: instrumentsIn(scan),
+    joins: scan.kind === 'sfz' ? offerJoins(scan.files) : [],
     // Without knowing the maker yet, words are guessed afresh; the form puts remembered ones over them.
     words: guessMeanings(zones),
     remembered,

@@ -7,12 +7,16 @@ import {
   foundInNames,
   guessFamily,
   guessMeanings,
+  joinZones,
   nameFiles,
+  readJoinedSample,
   readPattern,
+  type Join,
   type Meaning,
 } from '#core/intake/index.ts';
 import { blendLoop } from '#core/measure/index.ts';
 import type { MiddleC } from '#core/music/index.ts';
+import { dbToGain } from '#core/units/index.ts';
 import type { NewLibrary } from '../store/catalogue.ts';
 import { readAudio } from './audio-file.ts';
 import type { FileSource } from './file-source.ts';
@@ -39,6 +43,8 @@ export interface ImportFacts {
   pattern?: string;
   middleC?: MiddleC;
   recording?: OwnRecording;
+  /** Files that are positions of one instrument. */
+  joins?: readonly Join[];
 }
 
 export type Progress = (share: number, message: string) => void;
@@ -57,7 +63,10 @@ export async function takeIn(
   progress: Progress,
 ): Promise<NewLibrary> {
   const scan = await scanSource(source, (share, message) => progress(share * 0.1, message));
-  const files = scan.kind === 'recordings' ? [looseInstrument(source, scan, facts)] : scan.files;
+  const files =
+    scan.kind === 'recordings'
+      ? [looseInstrument(source, scan, facts)]
+      : joinedFiles(scan.files, facts.joins ?? []);
   const store = new SampleStore(dataFolder, known);
   const instruments: NewLibrary['instruments'] = [];
   const failed = [...scan.failed];
@@ -93,6 +102,34 @@ export async function takeIn(
     instruments,
     packsWritten: store.packsWritten,
   };
+}
+
+/** Files with those that are positions of one instrument put together. @throws FarloError where they do not fit together */
+function joinedFiles(files: readonly FoundFile[], joins: readonly Join[]): FoundFile[] {
+  const joined = new Set(joins.flatMap((join) => join.files.map(({ file }) => file)));
+  return [
+    ...joins.map((join): FoundFile => {
+      const zones = joinZones(join, files);
+      const members = join.files.flatMap(({ file }) => files.find(({ name }) => name === file) ?? []);
+      return {
+        name: join.name,
+        zones,
+        remarks: members.flatMap(({ remarks }) => remarks),
+        audio: async (name) => {
+          const { place, gainDb, sample } = readJoinedSample(name);
+          const audio = await members[place].audio(sample);
+          if (gainDb === 0) return audio;
+          const gain = dbToGain(gainDb);
+          const channels = audio.channels.map((channel) => channel.map((value) => gain * value));
+          return { ...audio, format: 'f32', channels };
+        },
+        keepsRates: members.some(({ keepsRates }) => keepsRates),
+        rests: Object.assign({}, ...members.map(({ rests }) => rests ?? {})) as Record<number, number>,
+        programs: new Map(),
+      };
+    }),
+    ...files.filter(({ name }) => !joined.has(name)),
+  ];
 }
 
 /** Recordings that no instrument file speaks of, as one: by a name pattern, or a single one as the user set it. */

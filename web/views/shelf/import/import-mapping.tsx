@@ -9,7 +9,8 @@ import { useShapeForm } from '../../../ui/form.tsx';
 import { GroupTitle, Notice } from '../../../ui/heading.tsx';
 import { OwnRecording, startingRecording } from './own-recording.tsx';
 import { PatternPreview } from './pattern-preview.tsx';
-import { decided, readingOf, type InstrumentSaid, type Said } from './reading.ts';
+import { JoinsTable } from './joins-table.tsx';
+import { decided, readingOf, type InstrumentSaid, type JoinSaid, type Said } from './reading.ts';
 import { WordsTable } from './words-table.tsx';
 
 /** What is sent when everything is decided. */
@@ -38,7 +39,7 @@ export function ImportMapping({
   onTake: (decision: Decision) => void;
   onClose: () => void;
 }) {
-  const [said, setSaid] = useState<Said>({ words: {}, instruments: {} });
+  const [said, setSaid] = useState<Said>({ words: {}, instruments: {}, joins: {} });
   const form = useShapeForm<Decision>(
     TakeInShape,
     {
@@ -62,12 +63,18 @@ export function ImportMapping({
     control: form.control,
     name: ['library', 'maker', 'pattern', 'middleC', 'recording'],
   });
-  const { byName, named, words, instruments, usable } = useMemo(
+  const { byName, named, words, instruments, joins, usable } = useMemo(
     () => readingOf(proposal, { library, maker, pattern, middleC }, said),
     [proposal, library, maker, pattern, middleC, said],
   );
   const { errors } = form.formState;
-  const inTables = firstMessage([errors.words, errors.instruments, errors.pattern, errors.recording]);
+  const inTables = firstMessage([
+    errors.words,
+    errors.instruments,
+    errors.joins,
+    errors.pattern,
+    errors.recording,
+  ]);
   const sayWord = (key: string, meaning: Partial<Meaning>) =>
     setSaid(({ words: all, ...rest }) => ({
       ...rest,
@@ -77,6 +84,11 @@ export function ImportMapping({
     setSaid(({ instruments: all, ...rest }) => ({
       ...rest,
       instruments: { ...all, [name]: { ...all[name], ...meaning } },
+    }));
+  const sayJoin = (name: string, meaning: JoinSaid) =>
+    setSaid(({ joins: all, ...rest }) => ({
+      ...rest,
+      joins: { ...all, [name]: { ...all[name], ...meaning } },
     }));
   return (
     <>
@@ -125,6 +137,12 @@ export function ImportMapping({
             onPattern={(text) => form.setValue('pattern', text)}
             onMiddleC={(value) => form.setValue('middleC', value)}
           />
+        </>
+      )}
+      {joins.length > 0 && (
+        <>
+          <GroupTitle>Positions in separate files</GroupTitle>
+          <JoinsTable joins={joins} onChange={sayJoin} />
         </>
       )}
       {words.length > 0 && (

@@ -3,7 +3,7 @@ import type { ImportProposal } from '#api/index.ts';
 import { wordKey, type WordMeaning } from '#core/intake/index.ts';
 import { decided, readingOf } from './reading.ts';
 
-const nothing = { words: {}, instruments: {} };
+const nothing = { words: {}, instruments: {}, joins: {} };
 const head = {
   library: 'Attic',
   maker: 'own',
@@ -17,6 +17,7 @@ function proposalOf(paths: string[], more: Partial<ImportProposal> = {}): Import
     kind: 'recordings',
     name: 'Attic',
     pattern: null,
+    joins: [],
     files: paths.map((path) => ({ path, frames: 48_000, rate: 48_000, looped: false })),
     words: [],
     instruments: [],
@@ -91,5 +92,52 @@ describe('what a file tells of itself', () => {
     const sent = decided(reading);
     expect([sent.pattern, sent.middleC]).toEqual([undefined, undefined]);
     expect(sent.instruments).toEqual([{ name: 'Harp', family: 'plucked', kind: 'solo', players: 1 }]);
+  });
+});
+
+describe('files that look like positions of one instrument', () => {
+  const instruments = ['Horns close', 'Horns far', 'Tuba'].map((name) => ({
+    ...{ name, family: 'brass', kind: 'section', players: 4, reason: 'told' },
+    ...{ keyLow: 40, keyHigh: 70, zones: 9 },
+  }));
+  const offer = (isSure: boolean) => ({
+    ...{ name: 'Horns', isSure, reason: 'alike' },
+    files: [
+      { file: 'Horns close', position: 'close' },
+      { file: 'Horns far', position: 'far' },
+    ],
+  });
+  const proposal = proposalOf([], { kind: 'sfz', instruments, joins: [offer(true)] } as never);
+  const said = (one: object) => ({ ...nothing, joins: { Horns: one } });
+  const names = (reading: ReturnType<typeof readingOf>) => reading.instruments.map(({ name }) => name);
+
+  it('are one instrument where names tell it, and apart where somebody says so', () => {
+    const reading = readingOf(proposal, head, nothing);
+    expect(names(reading)).toEqual(['Horns', 'Tuba']);
+    expect(reading.instruments[0].family).toBe('brass');
+    expect(decided(reading).joins).toEqual([{ name: 'Horns', files: offer(true).files }]);
+    const apart = readingOf(proposal, head, said({ isJoined: false }));
+    expect(names(apart)).toEqual(['Horns close', 'Horns far', 'Tuba']);
+    expect(decided(apart).joins).toEqual([]);
+  });
+  it('are apart where nothing tells it, until somebody says so', () => {
+    const unsure = proposalOf([], { kind: 'sfz', instruments, joins: [offer(false)] } as never);
+    expect(names(readingOf(unsure, head, nothing))).toEqual(['Horns close', 'Horns far', 'Tuba']);
+    expect(names(readingOf(unsure, head, said({ isJoined: true })))).toEqual(['Horns', 'Tuba']);
+  });
+  it('take other positions, and cannot be taken in while two have one, or one is left', () => {
+    const moved = readingOf(proposal, head, said({ positions: { 'Horns far': 'outriggers' } }));
+    expect(decided(moved).joins?.[0].files[1]).toEqual({ file: 'Horns far', position: 'outriggers' });
+    expect(moved.usable).toBe(true);
+    const twice = readingOf(proposal, head, said({ positions: { 'Horns far': 'close' } }));
+    expect([twice.usable, twice.joins[0].trouble]).toEqual([
+      false,
+      'Two files are to be the position close.',
+    ]);
+    const left = readingOf(proposal, head, said({ positions: { 'Horns far': '' } }));
+    expect([left.usable, left.joins[0].trouble?.startsWith('One file alone')]).toEqual([false, true]);
+    expect(readingOf(proposal, head, said({ isJoined: false, positions: { 'Horns far': '' } })).usable).toBe(
+      true,
+    );
   });
 });

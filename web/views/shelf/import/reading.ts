@@ -1,5 +1,5 @@
 import type { ImportProposal, TakeInShape } from '#api/index.ts';
-import type { Family, InstrumentKind } from '#core/catalogue/index.ts';
+import { positionName, type Family, type InstrumentKind } from '#core/catalogue/index.ts';
 import type { SampleFacts } from '#core/formats/index.ts';
 import {
   foundInNames,
@@ -21,10 +21,28 @@ export interface InstrumentSaid {
   players?: number;
 }
 
-/** Corrections of the guesses: of words by their key, of instruments by their name. */
+/** What somebody says of files that look like positions of one instrument. */
+export interface JoinSaid {
+  isJoined?: boolean;
+  /** Position of each file by its name; '' makes it an instrument of its own. */
+  positions?: Readonly<Record<string, string>>;
+}
+
+/** Corrections of the guesses: of words by their key, of instruments and of joined files by their name. */
 export interface Said {
   words: Readonly<Record<string, Partial<Meaning>>>;
   instruments: Readonly<Record<string, InstrumentSaid>>;
+  joins: Readonly<Record<string, JoinSaid>>;
+}
+
+/** An offer to join files, as it stands. */
+export interface JoinRow {
+  name: string;
+  reason: string;
+  isJoined: boolean;
+  files: { file: string; position: string }[];
+  /** Why it cannot be joined so. */
+  trouble: string | undefined;
 }
 
 type Named = NamedFile[] | string;
@@ -37,6 +55,7 @@ export interface Reading {
   named: Named;
   words: WordMeaning[];
   instruments: (Required<InstrumentSaid> & { name: string; reason: string })[];
+  joins: JoinRow[];
   /** False while no file can be used. */
   usable: boolean;
 }
@@ -62,16 +81,40 @@ export function readingOf(
       ...(said.words[key] ? { reason: 'means what you say' } : {}),
     };
   });
-  const instruments = instrumentsOf(proposal, named, library).map((one) => ({
+  const joins = joinsOf(proposal, said);
+  const instruments = instrumentsOf(proposal, named, library, joins).map((one) => ({
     ...one,
     ...said.instruments[one.name],
   }));
-  const usable = !byName || (typeof named !== 'string' && named.some((file) => !file.problem));
-  return { byName, named, words, instruments, usable };
+  const usable =
+    (!byName || (typeof named !== 'string' && named.some((file) => !file.problem))) &&
+    joins.every(({ isJoined, trouble }) => !isJoined || trouble === undefined);
+  return { byName, named, words, instruments, joins, usable };
 }
 
+/** Offers with what was said of them. */
+function joinsOf({ joins }: ImportProposal, said: Said): JoinRow[] {
+  return joins.map(({ name, reason, isSure, files }) => {
+    const { isJoined = isSure, positions = {} } = said.joins[name] ?? {};
+    const rows = files.map(({ file, position }) => ({ file, position: positions[file] ?? position }));
+    const taken = rows.flatMap(({ position }) => (position === '' ? [] : position));
+    const twice = taken.find((one, i) => taken.indexOf(one) !== i);
+    const trouble =
+      taken.length < 2
+        ? 'One file alone is no join; give another one a position, or take them in apart.'
+        : twice === undefined
+          ? undefined
+          : `Two files are to be the position ${positionName(twice).toLowerCase()}.`;
+    return { name, reason, isJoined, files: rows, trouble };
+  });
+}
+
+/** Files of an offer that make one instrument. */
+const joinedFiles = ({ isJoined, files }: JoinRow) =>
+  isJoined ? files.filter(({ position }) => position !== '') : [];
+
 /** A reading as it is sent. */
-export function decided({ byName, words, instruments }: Reading): Partial<TakeInShape> {
+export function decided({ byName, words, instruments, joins }: Reading): Partial<TakeInShape> {
   return {
     words: words.map(({ kind, text, articulation, position, layer, take, instrument }) => ({
       kind,
@@ -83,6 +126,7 @@ export function decided({ byName, words, instruments }: Reading): Partial<TakeIn
       instrument,
     })),
     instruments: instruments.map(({ name, family, kind, players }) => ({ name, family, kind, players })),
+    joins: joins.flatMap((row) => (row.isJoined ? { name: row.name, files: joinedFiles(row) } : [])),
     ...(byName ? {} : { pattern: undefined, middleC: undefined }),
   };
 }
@@ -110,10 +154,18 @@ function instrumentsOf(
   proposal: ImportProposal,
   named: Named,
   library: string,
+  joins: readonly JoinRow[],
 ): { name: string; family: Family; kind: InstrumentKind; players: number; reason: string }[] {
   if (proposal.recording)
     return [{ name: proposal.recording.path, players: 1, ...guessFamily(proposal.recording.path) }];
-  if (proposal.kind !== 'recordings') return proposal.instruments;
+  if (proposal.kind !== 'recordings') {
+    const joined = joins.filter(({ isJoined }) => isJoined);
+    const members = new Set(joined.flatMap((row) => joinedFiles(row).map(({ file }) => file)));
+    return [
+      ...joined.map(({ name }) => ({ name, players: 1, ...guessFamily(name) })),
+      ...proposal.instruments.filter(({ name }) => !members.has(name)),
+    ];
+  }
   if (typeof named === 'string') return [];
   const names = new Set(named.flatMap((file) => (file.problem ? [] : [file.parts.instrument ?? library])));
   return [...names].map((name) => ({ name, players: 1, ...guessFamily(name) }));

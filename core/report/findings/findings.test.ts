@@ -1,0 +1,228 @@
+import { describe, expect, it } from 'vitest';
+import type { ArticulationReport, KeyLevel, PositionFigures } from '../figures.ts';
+import { ADVICE, findingsOf, type ReportedInstrument } from './index.ts';
+import { offNeighbours, usualSpread } from './neighbours.ts';
+
+/** Findings over reports whose figures are written down here: what stands out is told, at its place, and nothing else. */
+
+const KEYS = [48, 52, 56, 60, 64, 68, 72];
+const level = (key: number, layer: number, more: Partial<KeyLevel> = {}): KeyLevel => ({
+  // A layer is 6 LU louder than the one below it, and notes grow brighter and softer upwards, a little unevenly.
+  ...{ key, layer, lufs: -30 + 6 * layer - 0.1 * key + 0.2 * ((key * 7) % 3) },
+  centroidHz: 400 * 2 ** ((key - 48) / 24 + 0.4 * layer),
+  correlation: 0.6,
+  ...more,
+});
+const position = (id: string, more: Partial<PositionFigures> = {}): PositionFigures => ({
+  ...{ id, levels: [0, 1, 2].flatMap((layer) => KEYS.map((key) => level(key, layer))), loudnessLufs: -28 },
+  ...{ thirds: null, width: { correlation: 0.6, sideDb: -6 }, noiseDb: -90, noiseBelowDb: 60, decay: null },
+  ...{ directToRoomDb: null, tailSeconds: null, arrivalSeconds: 0, isInverted: false, ringing: [] },
+  ...{ bytes: 1, why: {} },
+  ...more,
+});
+const report = (articulation: string, more: Partial<ArticulationReport> = {}): ArticulationReport => ({
+  ...{ revision: 2, articulation, name: articulation, range: { low: 46, high: 74 }, layers: 3, takes: 3 },
+  ...{ bytes: 1, troubled: [], positions: [position('close'), position('far')], onsets: [], sameTakes: [] },
+  ...{ curves: [], sustains: [], vibrato: [], moves: [], chords: [], partials: [] },
+  tuning: KEYS.map((key) => ({ key, cents: (key * 5) % 3, errorCents: 0.5, driftCents: 0 })),
+  ...more,
+});
+const findings = (reports: ArticulationReport[], kind: ReportedInstrument['kind'] = 'section') =>
+  findingsOf({ name: 'Tide', kind, reports }, []);
+const told = (reports: ArticulationReport[], kind?: ReportedInstrument['kind']) =>
+  findings(reports, kind).map(({ code, figure, position: id }) =>
+    [code, figure, id].filter(Boolean).join(' | '),
+  );
+/** Levels with one of them changed, in every position. */
+const changed = (key: number, layer: number, change: (one: KeyLevel) => Partial<KeyLevel>) =>
+  ['close', 'far'].map((id) =>
+    position(id, {
+      levels: position(id).levels.map((one) =>
+        one.key === key && one.layer === layer ? { ...one, ...change(one) } : one,
+      ),
+    }),
+  );
+
+describe('a clean report', () => {
+  it('has no findings', () => {
+    expect(told([report('long'), report('staccato')])).toEqual([]);
+  });
+});
+
+describe('a layer of one key', () => {
+  it.each([
+    [60, 1, 3],
+    [48, 2, -4],
+    [72, 0, 2.5],
+  ])('%s, layer %s, that is %s LU off is told with its place', (key, layer, db) => {
+    const [one, ...others] = findings([
+      report('long', { positions: changed(key, layer, ({ lufs }) => ({ lufs: lufs + db })) }),
+    ]);
+    expect(others).toEqual([]);
+    expect(one).toMatchObject({ code: 'layer-step', weight: 'fault', hear: { keys: [key], shape: 'rise' } });
+    expect(one.sentence).toContain(`layer ${layer + 1} of`);
+    expect(one.sentence).toContain(db > 0 ? 'louder' : 'softer');
+    expect(Math.abs(Number(/is ([\d.]+) LU/.exec(one.sentence)?.[1]) - Math.abs(db))).toBeLessThan(0.6);
+  });
+  it('that is less than 2 LU off is let pass', () => {
+    expect(
+      told([report('long', { positions: changed(60, 1, ({ lufs }) => ({ lufs: lufs + 1.5 })) })]),
+    ).toEqual([]);
+  });
+  it('is not told where all keys differ as much, or where only the whole key is louder', () => {
+    const rough = position('close').levels.map((one) => ({
+      ...one,
+      lufs: one.lufs + 1.2 * Math.sin(one.key * 5.3 + one.layer * 2.1),
+    }));
+    expect(told([report('long', { positions: [position('close', { levels: rough })] })])).toEqual([]);
+    const key = position('close').levels.map((one) =>
+      one.key === 60 ? { ...one, lufs: one.lufs + 4 } : one,
+    );
+    expect(told([report('long', { positions: [position('close', { levels: key })] })])).toEqual([]);
+  });
+  it('that is darker or brighter is told', () => {
+    const darker = changed(64, 2, ({ centroidHz }) => ({ centroidHz: centroidHz / 1.5 }));
+    const [one] = findings([report('long', { positions: darker })]);
+    expect(one).toMatchObject({ code: 'layer-colour', figure: '0.6 octaves at E4' });
+    expect(one.sentence).toContain('layer 3 of E4 is darker');
+  });
+});
+
+describe('layers of all keys', () => {
+  const curve = (key: number, at: number, stepLu: number) => ({
+    ...{ key, controller: 'dynamics' as const, lufs: [], centroidHz: [] },
+    steps: [{ at, stepLu, stepOctaves: 0.2, overlap: 10, coherence: 0.9 }],
+  });
+  it('that jump are told by the step in the middle; what one key alone has is not', () => {
+    const step = [curve(48, 60, 6), curve(60, 62, 7), curve(72, 61, 9)];
+    expect(told([report('long', { curves: step })])).toEqual(['layer-step | +7.0 LU']);
+    const alone = [curve(48, 60, 0.5), curve(60, 62, 9), curve(72, 61, 1)];
+    expect(told([report('long', { curves: alone })])).toEqual([]);
+    const apart = [curve(48, 20, 9), curve(60, 62, 9), curve(72, 100, 9)];
+    expect(told([report('long', { curves: apart })])).toEqual([]);
+  });
+});
+
+describe('tuning', () => {
+  const off = (key: number, cents: number, errorCents = 0.5) =>
+    KEYS.map((one) => ({
+      ...{ key: one, driftCents: 0, errorCents },
+      cents: ((one * 5) % 3) + (one === key ? cents : 0),
+    }));
+  it.each([
+    [60, 11],
+    [48, -12],
+    [72, 20],
+  ])('of key %s by %s cents is told, also at the ends of the range', (key, cents) => {
+    const [one, ...others] = findings([report('long', { tuning: off(key, cents) })]);
+    expect(others).toEqual([]);
+    expect(one).toMatchObject({ code: 'mistuned', articulation: 'long' });
+    expect(
+      Math.abs(Number(/stand (\d+) cents/.exec(one.sentence)?.[1]) - Math.abs(cents)),
+    ).toBeLessThanOrEqual(2);
+    expect(one.sentence).toContain(cents > 0 ? 'sharp' : 'flat');
+  });
+  it('is let pass below eight cents, where it is not sure, in short notes below fourteen, and where it slopes', () => {
+    expect(told([report('long', { tuning: off(60, 6) })])).toEqual([]);
+    expect(told([report('long', { tuning: off(60, 12, 4) })])).toEqual([]);
+    expect(told([report('staccato', { tuning: off(60, 11) })])).toEqual([]);
+    const stretched = KEYS.map((key) => ({ key, cents: key - 60, errorCents: 0.5, driftCents: 0 }));
+    expect(told([report('long', { tuning: stretched })])).toEqual([]);
+  });
+});
+
+describe('positions', () => {
+  const both = (far: Partial<PositionFigures>) =>
+    ['long', 'staccato'].map((id) => report(id, { positions: [position('close'), position('far', far)] }));
+  it('that hiss above −65 dBFS are told, others are not', () => {
+    expect(told(both({ noiseDb: -64 }))).toEqual(['noisy | −64 dBFS | far']);
+    expect(told(both({ noiseDb: -66 }))).toEqual([]);
+    expect(told(both({ noiseDb: null }))).toEqual([]);
+  });
+  it('that are turned over are told by most techniques', () => {
+    expect(told(both({ isInverted: true }))).toEqual(['polarity | turned over | far']);
+    expect(told(both({ isInverted: null }))).toEqual([]);
+    const [one, other] = both({ isInverted: true });
+    expect(told([one, { ...other, positions: [position('close'), position('far')] }])).toEqual([]);
+  });
+  it('whose two sides are one on some keys are told with these keys', () => {
+    const mono = (keys: number[], usual = 0.6) =>
+      position('far').levels.map((one) => ({ ...one, correlation: keys.includes(one.key) ? 1 : usual }));
+    expect(told(both({ levels: mono([52, 56]) }), 'solo')).toEqual([
+      'mono-keys | one point at E3 … G#3 | far',
+    ]);
+    expect(told(both({ levels: mono([60]) }))).toEqual(['mono-keys | one point at C4 | far']);
+    expect(findings(both({ levels: mono([52, 56, 60]) }))[0].sentence).toContain('E3, G#3 and C4');
+    // Where all are one, or hardly wider, it is no matter of some keys.
+    expect(told(both({ levels: mono(KEYS) }), 'solo')).toEqual([]);
+    expect(told(both({ levels: mono([52, 56], 0.996) }), 'solo')).toEqual([]);
+  });
+  it('of a section that are one point altogether are told as such', () => {
+    expect(told(both({ width: { correlation: 0.95, sideDb: -16 } }))).toEqual([
+      'mono-point | correlation 0.95 | far',
+    ]);
+    expect(told(both({ width: { correlation: 0.95, sideDb: -16 } }), 'solo')).toEqual([]);
+  });
+  it('in which something rings on are told once, whatever the techniques', () => {
+    const rings = (hertz: number) => both({ ringing: [{ hertz, excessDb: 15 }] });
+    expect(told(rings(610))).toEqual(['ringing | 610 Hz | far']);
+    const [one, other] = rings(610);
+    expect(told([one, { ...other, positions: [position('close'), position('far')] }])).toEqual([]);
+    const everywhere = report('long', {
+      positions: ['close', 'far'].map((id) => position(id, { ringing: [{ hertz: 302, excessDb: 12 }] })),
+    });
+    expect(told([everywhere])).toEqual(['ringing | 302 Hz']);
+  });
+});
+
+describe('a technique', () => {
+  const shorts = (levels: Record<string, number>) =>
+    Object.entries(levels).map(([id, lufs]) =>
+      report(id, { positions: [position('close', { loudnessLufs: lufs })] }),
+    );
+  it('that is three LU louder than its fellows is told; softer ones, and those among uneven fellows, are not', () => {
+    const even = { staccato: -30, staccatissimo: -30.2, 'off the string': -29.8, 'broad short': -30 };
+    expect(told(shorts({ ...even, staccato: -26 }))).toEqual(['out-of-level | +4.0 LU']);
+    expect(told(shorts({ ...even, staccato: -28 }))).toEqual([]);
+    expect(told(shorts({ ...even, staccato: -40 }))).toEqual([]);
+    const uneven = { staccato: -30, staccatissimo: -26, 'off the string': -34, 'broad short': -25.5 };
+    expect(told(shorts(uneven))).toEqual([]);
+  });
+  it('whose takes speak at different times is told with the note and by how much', () => {
+    const onsets = KEYS.flatMap((key) =>
+      [0, 1, 2].map((take) => ({
+        ...{ key, layer: 0, take, riseSeconds: 0.01 },
+        seconds: key === 64 && take === 1 ? 0.05 : 0.012,
+      })),
+    );
+    const [one] = findings([report('staccato', { onsets })]);
+    expect(one).toMatchObject({ code: 'late-short', hear: { keys: [64] } });
+    expect(one.sentence).toContain('takes of E4 differ by 38 ms');
+  });
+});
+
+describe('findings', () => {
+  it('come faults first, the worst before the others, each with what to do about it', () => {
+    const list = findings([
+      report('long', {
+        chords: [{ key: 60, lowMidsDb: 9, presenceDb: 0 }],
+        tuning: KEYS.map((key) => ({ key, cents: key === 60 ? 9 : 0, errorCents: 0, driftCents: 0 })),
+        positions: changed(60, 1, ({ lufs }) => ({ lufs: lufs + 8 })),
+      }),
+    ]);
+    expect(list.map(({ code }) => code)).toEqual(['layer-step', 'mistuned', 'triad-growth']);
+    for (const { code } of list) expect(ADVICE[code].length).toBeGreaterThan(20);
+  });
+});
+
+describe('neighbours', () => {
+  it('tell what stands off them, the slope aside; one that is off drags none along', () => {
+    const points = KEYS.map((x) => ({ x, y: 0.5 * x + (x === 48 ? 10 : 0) }));
+    expect(offNeighbours(points).map((value) => Math.round(value * 10) / 10)).toEqual([10, 0, 0, 0, 0, 0, 0]);
+    expect(offNeighbours(points.slice(0, 2))).toEqual([0, 0]);
+  });
+  it('spread as most of them do', () => {
+    expect(usualSpread([0, 1, -1, 1, -1, 50])).toBeCloseTo(1.48, 2);
+    expect(usualSpread([])).toBe(0);
+  });
+});
