@@ -81,7 +81,7 @@ module.exports = {
       comment:
         'other folders come in by the index; a single file may be named where an index would close a circle',
       severity: 'error',
-      from: { path: '^(api|server|web)/', pathNot: '\\.test\\.tsx?$' },
+      from: { path: '^(api|server|web)/', pathNot: '\\.test\\.tsx?$|^(server|web)/testing/' },
       to: { path: '^core/[^/]+/(?!index\\.ts$)' },
     },
     {

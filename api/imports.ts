@@ -38,6 +38,8 @@ export interface ImportProposal {
     keyLow: number;
     keyHigh: number;
     zones: number;
+    /** A recording of it to hear, by the name its file has for it. */
+    example: string | null;
   }[];
   /** Files that look like positions of one instrument. */
   joins: OfferedJoin[];

@@ -78,8 +78,8 @@ function structureOf(zones: readonly FoundZone[], withLevels = false): string {
   return zones
     .map(({ zone, switchKey }) =>
       [
-        ...[zone.role, zone.keyLow, zone.keyHigh, zone.rootKey, zone.velocityLow, zone.velocityHigh],
-        ...[zone.take, zone.takes, zone.interval ?? '', switchKey ?? '', JSON.stringify(zone.fades)],
+        `${zone.role} ${zone.keyLow} ${zone.keyHigh} ${zone.rootKey} ${zone.velocityLow} ${zone.velocityHigh}`,
+        `${zone.take} ${zone.takes} ${zone.interval ?? ''} ${switchKey ?? ''} ${JSON.stringify(zone.fades)}`,
         withLevels ? zone.gainDb : '',
       ].join(' '),
     )

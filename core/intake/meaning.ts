@@ -21,6 +21,8 @@ export interface WordMeaning extends Meaning {
   zones: number;
   keyLow: number;
   keyHigh: number;
+  /** A recording that carries it, from the middle of its keys; null where only ends and moves do. */
+  example: string | null;
   reason: string;
 }
 
@@ -83,11 +85,29 @@ export function guessMeanings(
         zones: 1,
         keyLow: zone.keyLow,
         keyHigh: zone.keyHigh,
+        example: null,
       });
     }
   const list = [...words.values()];
+  setExamples(words, found);
   numberLayers(list);
   return list.filter(isWorthShowing);
+}
+
+/** Gives each word the beginning of a note in the middle of its keys to hear it by. */
+function setExamples(words: ReadonlyMap<string, WordMeaning>, found: readonly FoundZone[]): void {
+  const nearest = new Map<WordMeaning, number>();
+  for (const { zone, sample, words: own } of found) {
+    if (zone.role !== 'attack') continue;
+    for (const one of own) {
+      const word = words.get(wordKey(one));
+      if (!word) continue;
+      const far = Math.abs(zone.rootKey - (word.keyLow + word.keyHigh) / 2);
+      if (far >= (nearest.get(word) ?? Infinity)) continue;
+      nearest.set(word, far);
+      word.example = sample;
+    }
+  }
 }
 
 /** Words that mean something, and labels that might; file names and folders without a meaning are left out. */

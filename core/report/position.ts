@@ -90,7 +90,9 @@ function levelsOf(context: Measuring, looked: readonly Looked[]): KeyLevel[] {
       return lufs > -90
         ? [
             {
-              ...{ key, layer, lufs: rounded(lufs) },
+              key,
+              layer,
+              lufs: rounded(lufs),
               centroidHz: Math.round(centroidOfSpectrum(spectrum, TONE_DB)),
               correlation: width?.correlation ?? null,
             },

@@ -55,6 +55,7 @@ const MAY: Record<string, 'public' | 'person' | 'viewer' | 'editor' | 'owner'> =
   'delete /jobs/:id': 'editor',
   'post /imports': 'editor',
   'get /imports/:id': 'editor',
+  'get /imports/:id/hear': 'editor',
   'post /imports/:id/take-in': 'editor',
   'delete /imports/:id': 'editor',
   'get /halls': 'viewer',

@@ -6,6 +6,8 @@ import { wordKey, type Meaning } from '#core/intake/index.ts';
 import type { ImportOrder } from '../jobs/import.worker.ts';
 import type { JobQueue } from '../jobs/jobs.ts';
 import type { ScanOrder } from '../jobs/scan.worker.ts';
+import { openSource } from '../jobs/source-of.ts';
+import { hearSample } from '../samples/hear-sample.ts';
 import type { ImportFacts } from '../samples/take-in.ts';
 import type { CheckedPacks } from '../samples/checked-packs.ts';
 import type { Catalogue, NewLibrary } from '../store/catalogue.ts';
@@ -73,6 +75,24 @@ export function importRoutes(
         const proposal = uploads.get(String(request.params.id))?.proposal;
         if (!proposal) throw new FarloError('not-found', 'These files are not looked through yet.');
         response.json(proposal);
+      },
+    },
+    {
+      method: 'get',
+      path: '/imports/:id/hear',
+      access: 'editor',
+      studioOf,
+      handle: async (request, response) => {
+        const pending = uploads.get(String(request.params.id));
+        if (!pending?.proposal)
+          throw new FarloError('not-found', 'These files are no longer here. Choose them again.');
+        const source = await openSource(pending.from);
+        try {
+          const wav = await hearSample(source, String(request.query.sample ?? ''));
+          response.type('audio/wav').set('cache-control', 'private, max-age=600').send(Buffer.from(wav));
+        } finally {
+          await source.close();
+        }
       },
     },
     {

@@ -26,14 +26,16 @@ export async function propose(
   const scan = await scanSource(source, (share, message) => progress(share * 0.9, message));
   const zones = scan.files.flatMap((file) => file.zones);
   const { loose } = scan;
+  // A sample's number tells it within one SoundFont only.
+  const examples = scan.kind !== 'soundfont' || scan.files.length === 1;
   return {
     id,
     kind: scan.kind,
     name: scan.kind === 'recordings' || scan.files.length > 1 ? name : scan.files[0].name || name,
-    instruments: instrumentsIn(scan),
+    instruments: instrumentsIn(scan).map((one) => ({ ...one, example: examples ? one.example : null })),
     joins: scan.kind === 'sfz' ? offerJoins(scan.files) : [],
     // Without knowing the maker yet, words are guessed afresh; the form puts remembered ones over them.
-    words: guessMeanings(zones),
+    words: guessMeanings(zones).map((word) => ({ ...word, example: examples ? word.example : null })),
     remembered,
     files: loose.map(({ path, facts }) => ({
       path,
@@ -51,7 +53,7 @@ export async function propose(
 function instrumentsIn(scan: Scan): ImportProposal['instruments'] {
   const out = new Map<string, ImportProposal['instruments'][number]>();
   for (const file of scan.files)
-    for (const { zone, instrument } of file.zones) {
+    for (const { zone, instrument, sample } of file.zones) {
       const known = out.get(instrument);
       if (known) {
         known.zones++;
@@ -66,6 +68,7 @@ function instrumentsIn(scan: Scan): ImportProposal['instruments'] {
         keyLow: zone.keyLow,
         keyHigh: zone.keyHigh,
         zones: 1,
+        example: sample,
       });
     }
   return [...out.values()];

@@ -108,7 +108,7 @@ async function rootFiles(source: FileSource): Promise<string[]> {
 const textOf = (bytes: Uint8Array) => new TextDecoder('utf-8').decode(bytes).replace(/^\uFEFF/, '');
 
 /** Libraries written on systems that do not tell case apart must still find their files. */
-function pathFinder(paths: readonly string[]): (path: string) => string | undefined {
+export function pathFinder(paths: readonly string[]): (path: string) => string | undefined {
   const exact = new Set(paths);
   const folded = new Map(paths.map((path) => [path.toLowerCase(), path]));
   return (path) => (exact.has(path) ? path : folded.get(path.toLowerCase()));
@@ -179,7 +179,7 @@ async function scanFont(source: FileSource, path: string): Promise<FoundFile> {
 }
 
 /** One sample of a SoundFont as a recording: 16 bits, or 24 where the file has the bits below. */
-function fontAudio(font: SoundFont, index: number): WavAudio {
+export function fontAudio(font: SoundFont, index: number): WavAudio {
   const { start, end, rate } = font.samples[index];
   const channel = new Float32Array(end - start);
   for (let i = start; i < end; i++)

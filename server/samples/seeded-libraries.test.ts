@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { PositionFigures } from '#core/report/index.ts';
-import { seededLibrary, type SeededLibrary } from '#core/testing/library/library.ts';
-import { judge } from '#core/testing/library/judge.ts';
+import { judge, seededLibrary, type SeededLibrary } from '#core/testing/library/index.ts';
 import { measuredByTheUsersRoad, type TakenIn } from '../testing/seeded-report.ts';
 
 /**

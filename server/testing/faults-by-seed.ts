@@ -1,6 +1,4 @@
-import type { Fault } from '#core/testing/library/faults.ts';
-import { judge } from '#core/testing/library/judge.ts';
-import { seededLibrary } from '#core/testing/library/library.ts';
+import { type Fault, judge, seededLibrary } from '#core/testing/library/index.ts';
 import { measuredByTheUsersRoad } from './seeded-report.ts';
 
 /** Run by `scripts/faults.mjs`: a line for every seed, what was missed and invented below it, and a table over kinds of faults. */

@@ -8,7 +8,7 @@ import {
   type ArticulationReport,
   type Finding,
 } from '#core/report/index.ts';
-import type { SeededLibrary } from '#core/testing/library/library.ts';
+import type { SeededLibrary } from '#core/testing/library/index.ts';
 import { memorySource } from '../samples/file-source.ts';
 import { readSample } from '../samples/read-sample.ts';
 import { takeIn } from '../samples/take-in.ts';
@@ -26,8 +26,18 @@ export async function measuredByTheUsersRoad(library: SeededLibrary): Promise<Ta
   try {
     const kind = library.players > 1 ? ('section' as const) : ('solo' as const);
     const facts = {
-      ...{ library: 'Tide', maker: 'own', room: '', recipe: 'import', facts: NO_FACTS },
-      instruments: { Tide: { family: 'winds' as const, kind, players: library.players } },
+      library: 'Tide',
+      maker: 'own',
+      room: '',
+      recipe: 'import',
+      facts: NO_FACTS,
+      instruments: {
+        Tide: {
+          family: 'winds' as const,
+          kind,
+          players: library.players,
+        },
+      },
       ...(library.pattern === undefined ? {} : { pattern: library.pattern }),
     };
     const { instruments } = await takeIn(

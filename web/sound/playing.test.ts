@@ -671,11 +671,18 @@ describe('hands', () => {
   it('follow the levels that move in the cue, where the playhead is, and rest as in the mix again', async () => {
     sound.selectTrack('t');
     const point = (tick: number, levelDb: number) => ({
-      ...{ id: `l${tick}`, cueId: 'cue', trackId: 't', positionId: 'mix' },
-      ...{ tick, levelDb },
+      id: `l${tick}`,
+      cueId: 'cue',
+      trackId: 't',
+      positionId: 'mix',
+      tick,
+      levelDb,
     });
     const level = (value: number) => ({
-      ...{ kind: 'control', frame: 0, track: 0, controller: POSITION_LEVEL },
+      kind: 'control',
+      frame: 0,
+      track: 0,
+      controller: POSITION_LEVEL,
       value,
     });
     report({});

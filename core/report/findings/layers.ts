@@ -10,11 +10,15 @@ const STEP_LU = 5;
 const SAME_STEP = 8;
 /** LU that one layer of one key stands off that of its neighbours, its other layers aside: a crescendo breaks there. */
 const KEY_LU = 2;
+/** So many times as much where one position alone tells it: that may be its room. */
+const ALONE = 1.75;
+/** Share of it that a second position must show. */
+const AGREEING = 0.6;
 /** Octaves of spectral centroid that it stands off. */
 const KEY_OCTAVES = 0.3;
 /** So many times what keys usually differ by it must be as well; colours differ by more. */
-const USUAL = 3;
-const USUAL_COLOUR = 4.5;
+const USUAL = 3.5;
+const USUAL_COLOUR = 4;
 const FEWEST_KEYS = 5;
 const TWO_SOURCES = { coherence: 0.3, overlap: 40 };
 
@@ -25,7 +29,8 @@ export function layerFindings(
   { middleC }: Writing,
 ): Finding[] {
   const { articulation, curves } = report;
-  const found: Finding[] = [...keyLayerFindings(report, { middleC })];
+  // Across the keys of an ensemble the next key may be another instrument.
+  const found: Finding[] = kind === 'ensemble' ? [] : keyLayerFindings(report, { middleC });
   const ridden = curves.filter((curve) => curve.controller === 'dynamics');
   const steps = ridden.flatMap(({ key, steps: list }) => list.map((step) => ({ key, ...step })));
   const worst = commonStep(ridden);
@@ -131,17 +136,21 @@ function worstOf(
   if (keys.length < FEWEST_KEYS) return [];
   const layers = Array.from({ length: report.layers }, (_, layer) => layer);
   // Rooms favour one tone here and another there: the position whose keys differ least tells best.
-  const [all] = report.positions
+  const [best, second] = report.positions
     .map((position) => offsOf(position, layers, keys, valueOf))
     .filter((list) => list.length > 0)
     .map((list) => ({ list, usual: usualSpread(list.map(({ value }) => value)) }))
-    .sort((a, b) => a.usual - b.usual);
-  const standing = (all as typeof all | undefined)?.list.filter(
-    ({ value }) => Math.abs(value) >= Math.max(least, times * all.usual),
-  );
+    .sort((a, b) => a.usual - b.usual) as (
+    { list: (Off & { alone: number })[]; usual: number } | undefined
+  )[];
+  const standing = (best?.list ?? []).filter(({ key, layer, value }) => {
+    if (Math.abs(value) < Math.max(second ? least : ALONE * least, times * (best?.usual ?? 0))) return false;
+    const there = second?.list.find((one) => one.key === key && one.layer === layer);
+    return !there || there.value * Math.sign(value) >= AGREEING * Math.abs(value);
+  });
   // Of two layers each stands off the other: it is the one that stands off its own neighbours.
   const weight = (one: Off & { alone: number }) => Math.abs(one.value) + Math.abs(one.alone);
-  return (standing ?? []).sort((a, b) => weight(b) - weight(a)).slice(0, 1);
+  return standing.sort((a, b) => weight(b) - weight(a)).slice(0, 1);
 }
 
 /** Every layer against the others of its key first: what a room adds to a tone it adds to all of them. Then against its neighbours. */

@@ -15,7 +15,7 @@ import {
 /** LU louder, against the instrument's middle, than the same technique of its siblings, or than its own kind. */
 const OUT_OF_LEVEL_LU = 3;
 /** So many times what its fellows differ by it must be beyond that. */
-const USUAL = 1.5;
+const USUAL = 4;
 const FEWEST_SIBLINGS = 3;
 const FEWEST_TECHNIQUES = 4;
 /** LU that one key lies off the line through its neighbours. */

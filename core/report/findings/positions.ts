@@ -12,7 +12,7 @@ import {
 } from './finding.ts';
 
 /** Hiss above this, as it is played, comes through when several sections play softly. */
-const NOISE_DB = -65;
+const NOISE_DB = -69;
 /** A section whose position correlates more than this stands in one point. */
 const POINT = 0.86;
 /** Both sides are the same; elsewhere they are not, by at least so much. */
@@ -48,7 +48,9 @@ const named = (id: string) => positionName(id).toLowerCase();
 const best = <T extends { report: ArticulationReport }>(list: readonly T[]): T =>
   list.find((one) => one.report.articulation === 'long') ?? list[0];
 const heardAt = ({ report }: At, position: string, keys = [middleKeyOf(report)]): HearIt => ({
-  ...{ articulation: report.articulation, shape: keys.length > 1 ? 'pair' : 'note', keys },
+  articulation: report.articulation,
+  shape: keys.length > 1 ? 'pair' : 'note',
+  keys,
   position,
 });
 

@@ -92,7 +92,7 @@ function faultOf(kind: Fault['kind'], { random, roots, layers }: Ground): Fault 
       return {
         kind,
         articulation: pick(['staccato', 'staccatissimo', 'spiccato', 'portato']),
-        db: random.between(4, 8),
+        db: random.between(5, 8),
       };
     case 'hiss':
       return { kind, place, dbfs: random.between(-58, -48) };

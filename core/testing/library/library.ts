@@ -70,7 +70,13 @@ export function seededLibrary(seed: number, count: number): SeededLibrary {
     files.set(fileOf(take), writeWav({ rate, format: 'i24', channels: take.channels }));
   if (road === 'sfz') files.set('Tide.sfz', sfzOf(takes, { layers, byVelocity, looped, rate, roots }));
   return {
-    ...{ seed, timbre, rate, stage, roots, files, faults },
+    seed,
+    timbre,
+    rate,
+    stage,
+    roots,
+    files,
+    faults,
     players: playersOf(timbre),
     pattern: road === 'names' ? '{articulation}_{note}_{layer}_{take}_{position}' : undefined,
   };

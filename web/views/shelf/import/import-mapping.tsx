@@ -9,6 +9,7 @@ import { useShapeForm } from '../../../ui/form.tsx';
 import { GroupTitle, Notice } from '../../../ui/heading.tsx';
 import { OwnRecording, startingRecording } from './own-recording.tsx';
 import { PatternPreview } from './pattern-preview.tsx';
+import { HearSample } from './hear-sample.tsx';
 import { JoinsTable } from './joins-table.tsx';
 import { decided, readingOf, type InstrumentSaid, type JoinSaid, type Said } from './reading.ts';
 import { WordsTable } from './words-table.tsx';
@@ -148,16 +149,24 @@ export function ImportMapping({
       {words.length > 0 && (
         <>
           <GroupTitle>What the words mean</GroupTitle>
-          <WordsTable words={words} instruments={proposal.kind === 'soundfont'} onChange={sayWord} />
+          <WordsTable
+            importId={proposal.id}
+            words={words}
+            instruments={proposal.kind === 'soundfont'}
+            onChange={sayWord}
+          />
         </>
       )}
       {instruments.length <= MOST_LISTED ? (
         <>
           <GroupTitle>{instruments.length === 1 ? 'The instrument' : 'The instruments'}</GroupTitle>
           <ul>
-            {instruments.map(({ name, family, kind, players, reason }) => (
+            {instruments.map(({ name, family, kind, players, reason, example }) => (
               <li key={name} className="flex items-center gap-4 border-b border-rule-soft py-1">
-                <span className="w-44 truncate font-semibold">{name}</span>
+                <span className="flex w-48 items-center gap-1">
+                  {example !== null && <HearSample importId={proposal.id} sample={example} name={name} />}
+                  <span className="truncate font-semibold">{name}</span>
+                </span>
                 <Choice
                   label={`Family of ${name}`}
                   hideLabel

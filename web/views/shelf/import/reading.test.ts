@@ -97,14 +97,28 @@ describe('what a file tells of itself', () => {
 
 describe('files that look like positions of one instrument', () => {
   const instruments = ['Horns close', 'Horns far', 'Tuba'].map((name) => ({
-    ...{ name, family: 'brass', kind: 'section', players: 4, reason: 'told' },
-    ...{ keyLow: 40, keyHigh: 70, zones: 9 },
+    name,
+    family: 'brass',
+    kind: 'section',
+    players: 4,
+    reason: 'told',
+    keyLow: 40,
+    keyHigh: 70,
+    zones: 9,
   }));
   const offer = (isSure: boolean) => ({
-    ...{ name: 'Horns', isSure, reason: 'alike' },
+    name: 'Horns',
+    isSure,
+    reason: 'alike',
     files: [
-      { file: 'Horns close', position: 'close' },
-      { file: 'Horns far', position: 'far' },
+      {
+        file: 'Horns close',
+        position: 'close',
+      },
+      {
+        file: 'Horns far',
+        position: 'far',
+      },
     ],
   });
   const proposal = proposalOf([], { kind: 'sfz', instruments, joins: [offer(true)] } as never);

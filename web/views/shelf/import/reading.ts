@@ -54,7 +54,7 @@ export interface Reading {
   byName: boolean;
   named: Named;
   words: WordMeaning[];
-  instruments: (Required<InstrumentSaid> & { name: string; reason: string })[];
+  instruments: (Required<InstrumentSaid> & { name: string; reason: string; example: string | null })[];
   joins: JoinRow[];
   /** False while no file can be used. */
   usable: boolean;
@@ -155,18 +155,30 @@ function instrumentsOf(
   named: Named,
   library: string,
   joins: readonly JoinRow[],
-): { name: string; family: Family; kind: InstrumentKind; players: number; reason: string }[] {
+): Reading['instruments'] {
   if (proposal.recording)
-    return [{ name: proposal.recording.path, players: 1, ...guessFamily(proposal.recording.path) }];
+    return [
+      { name: proposal.recording.path, players: 1, example: null, ...guessFamily(proposal.recording.path) },
+    ];
   if (proposal.kind !== 'recordings') {
     const joined = joins.filter(({ isJoined }) => isJoined);
     const members = new Set(joined.flatMap((row) => joinedFiles(row).map(({ file }) => file)));
     return [
-      ...joined.map(({ name }) => ({ name, players: 1, ...guessFamily(name) })),
+      ...joined.map((row) => ({
+        name: row.name,
+        players: 1,
+        ...guessFamily(row.name),
+        example: proposal.instruments.find(({ name }) => name === joinedFiles(row)[0]?.file)?.example ?? null,
+      })),
       ...proposal.instruments.filter(({ name }) => !members.has(name)),
     ];
   }
   if (typeof named === 'string') return [];
   const names = new Set(named.flatMap((file) => (file.problem ? [] : [file.parts.instrument ?? library])));
-  return [...names].map((name) => ({ name, players: 1, ...guessFamily(name) }));
+  return [...names].map((name) => ({
+    name,
+    players: 1,
+    ...guessFamily(name),
+    example: named.find((file) => !file.problem && (file.parts.instrument ?? library) === name)?.path ?? null,
+  }));
 }

@@ -1,15 +1,18 @@
 import { POSITION_IDS, positionName, VOCABULARY } from '#core/catalogue/index.ts';
 import { wordKey, type Meaning, type WordMeaning } from '#core/intake/index.ts';
 import { pitchName } from '#core/music/index.ts';
+import { HearSample } from './hear-sample.tsx';
 
 const CELL = 'min-h-6 w-full rounded-md border border-rule bg-raised px-1 py-0.5 text-sm';
 
 /** What each label or name part is taken to mean, and why; every guess can be corrected. */
 export function WordsTable({
+  importId,
   words,
   instruments,
   onChange,
 }: {
+  importId: string;
   words: readonly WordMeaning[];
   /** Whether words may also name the instrument (SoundFont presets). */
   instruments: boolean;
@@ -31,7 +34,13 @@ export function WordsTable({
         </thead>
         <tbody>
           {words.map((word) => (
-            <WordRow key={wordKey(word)} word={word} instruments={instruments} onChange={onChange} />
+            <WordRow
+              key={wordKey(word)}
+              importId={importId}
+              word={word}
+              instruments={instruments}
+              onChange={onChange}
+            />
           ))}
         </tbody>
       </table>
@@ -40,10 +49,12 @@ export function WordsTable({
 }
 
 function WordRow({
+  importId,
   word,
   instruments,
   onChange,
 }: {
+  importId: string;
   word: WordMeaning;
   instruments: boolean;
   onChange: (key: string, meaning: Partial<Meaning>) => void;
@@ -55,7 +66,10 @@ function WordRow({
   return (
     <tr className="border-t border-rule-soft">
       <td className="px-2 py-1">
-        <span className="font-semibold">{word.text}</span>
+        <span className="flex items-center gap-1">
+          {word.example !== null && <HearSample importId={importId} sample={word.example} name={word.text} />}
+          <span className="font-semibold">{word.text}</span>
+        </span>
         <span className="block text-xs text-ink-3">
           {word.kind} · {word.zones} × · {pitchName(word.keyLow)} to {pitchName(word.keyHigh)}
         </span>
