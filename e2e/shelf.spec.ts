@@ -99,7 +99,7 @@ test('a zip is taken in with a corrected mapping, played, used in a cue, exporte
     });
     await page.getByRole('textbox', { name: 'Library' }).fill('Mooring again');
     // The export speaks the house vocabulary; nothing needs to be corrected.
-    const word = page.getByRole('row', { name: /^tremolo group label/ });
+    const word = page.getByRole('row', { name: /tremolo group label/ });
     await expect(word.getByLabel('Technique of tremolo')).toHaveValue('tremolo');
     await page.getByRole('button', { name: 'Take in' }).click();
     await page.getByPlaceholder('Find a sound').fill('mooring again');
@@ -180,7 +180,7 @@ test('three files that are positions become one instrument, which is measured wi
   await page.getByRole('button', { name: 'Hear long' }).click();
   await heard(page);
   for (const position of ['Close', 'Tree', 'Far'])
-    await expect(page.getByRole('slider', { name: position, exact: true })).toBeVisible();
+    await expect(page.getByRole('button', { name: new RegExp(`^${position} \\d`) })).toBeVisible();
 
   await page.getByRole('button', { name: 'Add to the line-up', exact: true }).click();
   await page.getByRole('link', { name: 'Listen' }).click();

@@ -39,7 +39,7 @@ export function Charts({
   );
   const moves = list.some(({ report }) => (report?.moves.length ?? 0) > 0);
   return (
-    <div className="grid grid-cols-[repeat(auto-fill,minmax(248px,1fr))] gap-x-6 gap-y-3">
+    <div className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(248px,1fr))] gap-x-6 gap-y-3">
       <SmallChart
         title="Level over key"
         x="key"
