@@ -65,7 +65,7 @@ export function likeness(
 }
 
 /** What is less alike when read straight is not the same when read well. */
-const WORTH_A_CLOSER_LOOK = 0.95;
+const WORTH_A_CLOSER_LOOK = 0.8;
 /** Frames on either side from which a value between two of them is made. */
 const TAPS = 16;
 /** Share of what the values could hold that is kept of sounds moved in pitch: above it each lacks what the other has. */

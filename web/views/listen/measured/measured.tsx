@@ -107,33 +107,35 @@ function MeasuredBody({
     <div className="min-h-0 flex-1 overflow-auto px-3 pb-3">
       <MeasuringLines contenders={contenders} />
       {list.some((one) => one.report) && (
+        <div className="mb-2 flex items-center gap-3">
+          <Choice
+            label="Techniques"
+            hideLabel
+            value={group}
+            onChange={(event) => setGroup(event.target.value)}
+            options={[
+              { value: '', text: row ? `as in “${row.name}”` : 'as in the phrase' },
+              { value: 'long', text: 'long' },
+              { value: 'short', text: 'short' },
+              { value: 'connected', text: 'connected' },
+            ]}
+          />
+          <i className="font-serif text-ink-2">{names.join(' / ')}</i>
+          <div className="flex-1" />
+          <Choice
+            label="Position"
+            value={position}
+            onChange={(event) => setPosition(event.target.value)}
+            options={[
+              { value: '', text: 'nearest of each' },
+              ...positions.map((id) => ({ value: id, text: positionName(id).toLowerCase() })),
+            ]}
+          />
+        </div>
+      )}
+      <FindingList list={list} middleC={middleC} />
+      {list.some((one) => one.report) && (
         <>
-          <div className="mb-2 flex items-center gap-3">
-            <Choice
-              label="Techniques"
-              hideLabel
-              value={group}
-              onChange={(event) => setGroup(event.target.value)}
-              options={[
-                { value: '', text: row ? `as in “${row.name}”` : 'as in the phrase' },
-                { value: 'long', text: 'long' },
-                { value: 'short', text: 'short' },
-                { value: 'connected', text: 'connected' },
-              ]}
-            />
-            <i className="font-serif text-ink-2">{names.join(' / ')}</i>
-            <div className="flex-1" />
-            <Choice
-              label="Position"
-              value={position}
-              onChange={(event) => setPosition(event.target.value)}
-              options={[
-                { value: '', text: 'nearest of each' },
-                ...positions.map((id) => ({ value: id, text: positionName(id).toLowerCase() })),
-              ]}
-            />
-          </div>
-          <FindingList list={list} middleC={middleC} />
           <Charts list={list} position={position || undefined} chosen={chosen} middleC={middleC} />
           <ReadingTable list={list} position={position || undefined} middleC={middleC} />
         </>
