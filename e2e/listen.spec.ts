@@ -131,7 +131,7 @@ test('an instrument comes from the shelf into the line-up, is judged, and the ve
     .getByRole('button', { name: /Flute 1$/ })
     .first()
     .click();
-  await expect(page.getByRole('heading', { name: 'D · Flute 1' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'D · Flute 1', level: 2 })).toBeVisible();
   await page.getByLabel('Playability, typed').fill('6');
   await page.keyboard.press('Enter');
   const reserve = page.getByRole('button', { name: 'reserve', exact: true });

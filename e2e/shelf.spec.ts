@@ -146,13 +146,15 @@ test('three files that are positions become one instrument, which is measured wi
   page,
 }) => {
   const keys = [55, 58, 61, 64, 67];
+  // Of its own in every run, so that a used shelf has no other one of the name.
+  const name = `Heron ${String(Date.now()).slice(-5)} Pipes`;
   const files: Record<string, string | Uint8Array> = {};
   for (const [position, late, level, sign] of [
     ['close', 0, 0.4, 1],
     ['tree', 0.009, 0.25, 1],
     ['far', 0.021, 0.2, -1],
   ] as const) {
-    files[`Heron Pipes ${position}.sfz`] = keys
+    files[`${name} ${position}.sfz`] = keys
       .map(
         (key) =>
           `<region> sample=${position}/${key}.wav lokey=${key - 1} hikey=${key + 1} pitch_keycenter=${key}`,
@@ -164,19 +166,19 @@ test('three files that are positions become one instrument, which is measured wi
   await enter(page);
   await shelf(page);
   await bringIn(page, await zipFile('pipes.zip', files));
-  const join = page.getByRole('checkbox', { name: 'Heron Pipes as one instrument' });
+  const join = page.getByRole('checkbox', { name: `${name} as one instrument` });
   await expect(join).toBeChecked();
   await expect(page.getByText('the same keys, layers and takes in 3 files')).toBeVisible();
-  await expect(page.getByLabel('Position of Heron Pipes tree')).toHaveValue('tree');
+  await expect(page.getByLabel(`Position of ${name} tree`)).toHaveValue('tree');
   // Two at one position cannot be; the sentence goes with its cause.
-  await page.getByLabel('Position of Heron Pipes tree').selectOption('far');
+  await page.getByLabel(`Position of ${name} tree`).selectOption('far');
   await expect(page.getByText('Two files are to be the position far.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Take in' })).toBeDisabled();
-  await page.getByLabel('Position of Heron Pipes tree').selectOption('tree');
+  await page.getByLabel(`Position of ${name} tree`).selectOption('tree');
   await page.getByRole('textbox', { name: 'Library' }).fill('Heron Sounds');
   await page.getByRole('button', { name: 'Take in' }).click();
-  await page.getByPlaceholder('Find a sound').fill('heron pipes');
-  await page.getByRole('button', { name: 'Heron Pipes', exact: true }).click();
+  await page.getByPlaceholder('Find a sound').fill(name);
+  await page.getByRole('button', { name, exact: true }).click();
   await page.getByRole('button', { name: 'Hear long' }).click();
   await heard(page);
   for (const position of ['Close', 'Tree', 'Far'])
@@ -188,7 +190,7 @@ test('three files that are positions become one instrument, which is measured wi
   const unfold = measured.getByRole('button', { name: 'Unfold the measured report' });
   if (await unfold.isVisible()) await unfold.click();
   await measured.getByRole('button', { name: /^Measure (it|them)$/ }).click();
-  const findings = measured.getByRole('region', { name: /^Findings of .*Heron Pipes/ });
+  const findings = measured.getByRole('region', { name: new RegExp(`^Findings of .*${name}`) });
   const turned = findings.getByText(
     /waves of the far position are turned over against those of the close one/,
   );
@@ -200,6 +202,9 @@ test('three files that are positions become one instrument, which is measured wi
   expect(above?.y ?? 1e9).toBeLessThan(below?.y ?? 0);
   await measured.getByLabel('Position').selectOption('far');
   await expect(measured.getByText('21.0 ms')).toBeVisible();
+
+  // The line-up as others expect it.
+  await page.getByRole('button', { name: `Take ${name} out of the line-up` }).click();
 });
 
 test('a recording of one’s own becomes an instrument: pitch heard, range drawn, loop found', async ({
