@@ -11,7 +11,7 @@ const CLEAR_PITCH = 0.8;
 const REGULAR = 0.96;
 /** Farther off than this it is another note or no note at all. */
 const FARTHEST_CENTS = 80;
-/** The pitch of a short note goes on in the room. */
+/** The pitch of a short note goes on in the room, for a while as its own. */
 const SHORT_SECONDS = 0.4;
 /** More recordings of a root tell hardly more. */
 const MOST_RECORDINGS = 9;

@@ -194,10 +194,10 @@ describe('tuning', () => {
     ).toBeLessThanOrEqual(2);
     expect(one.sentence).toContain(cents > 0 ? 'sharp' : 'flat');
   });
-  it('is let pass below eight cents, where it is not sure, in short notes below fourteen, and where it slopes', () => {
+  it('is let pass below eight cents, where it is not sure, in short notes below eighteen, and where it slopes', () => {
     expect(told([report('long', { tuning: off(60, 6) })])).toEqual([]);
     expect(told([report('long', { tuning: off(60, 12, 4) })])).toEqual([]);
-    expect(told([report('staccato', { tuning: off(60, 11) })])).toEqual([]);
+    expect(told([report('staccato', { tuning: off(60, 16) })])).toEqual([]);
     const stretched = KEYS.map((key) => ({ key, cents: key - 60, errorCents: 0.5, driftCents: 0 }));
     expect(told([report('long', { tuning: stretched })])).toEqual([]);
   });

@@ -16,9 +16,8 @@ const ALONE = 1.75;
 const AGREEING = 0.6;
 /** Octaves of spectral centroid that it stands off. */
 const KEY_OCTAVES = 0.3;
-/** So many times what keys usually differ by it must be as well; colours differ by more. */
-const USUAL = 3.5;
-const USUAL_COLOUR = 4;
+/** So many times what keys usually differ by it must be as well. */
+const USUAL = 3.2;
 const FEWEST_KEYS = 5;
 const TWO_SOURCES = { coherence: 0.3, overlap: 40 };
 
@@ -92,13 +91,8 @@ interface Off {
 function keyLayerFindings(report: ArticulationReport, { middleC }: Writing): Finding[] {
   const { articulation, layers } = report;
   if (layers < 2) return [];
-  const levels = worstOf(report, (one) => one.lufs, KEY_LU, USUAL);
-  const colours = worstOf(
-    report,
-    (one) => Math.log2(Math.max(20, one.centroidHz)),
-    KEY_OCTAVES,
-    USUAL_COLOUR,
-  );
+  const levels = worstOf(report, (one) => one.lufs, KEY_LU);
+  const colours = worstOf(report, (one) => Math.log2(Math.max(20, one.centroidHz)), KEY_OCTAVES);
   const place = ({ key, layer }: Off) => `layer ${layer + 1} of ${pitchName(key, middleC)}`;
   return [
     ...levels.map((one): Finding => ({
@@ -124,12 +118,7 @@ function keyLayerFindings(report: ArticulationReport, { middleC }: Writing): Fin
   ];
 }
 
-function worstOf(
-  report: ArticulationReport,
-  valueOf: (one: KeyLevel) => number,
-  least: number,
-  times: number,
-): Off[] {
+function worstOf(report: ArticulationReport, valueOf: (one: KeyLevel) => number, least: number): Off[] {
   const keys = [...new Set(report.positions.flatMap(({ levels }) => levels.map(({ key }) => key)))].sort(
     (a, b) => a - b,
   );
@@ -144,7 +133,7 @@ function worstOf(
     { list: (Off & { alone: number })[]; usual: number } | undefined
   )[];
   const standing = (best?.list ?? []).filter(({ key, layer, value }) => {
-    if (Math.abs(value) < Math.max(second ? least : ALONE * least, times * (best?.usual ?? 0))) return false;
+    if (Math.abs(value) < Math.max(second ? least : ALONE * least, USUAL * (best?.usual ?? 0))) return false;
     const there = second?.list.find((one) => one.key === key && one.layer === layer);
     return !there || there.value * Math.sign(value) >= AGREEING * Math.abs(value);
   });

@@ -14,8 +14,9 @@ import {
 
 /** LU louder, against the instrument's middle, than the same technique of its siblings, or than its own kind. */
 const OUT_OF_LEVEL_LU = 3;
-/** So many times what its fellows differ by it must be beyond that. */
-const USUAL = 4;
+/** So many times what its fellows differ by it must be beyond that; other instruments differ by more than techniques of one. */
+const USUAL = 1.5;
+const USUAL_SIBLINGS = 4;
 const FEWEST_SIBLINGS = 3;
 const FEWEST_TECHNIQUES = 4;
 /** LU that one key lies off the line through its neighbours. */
@@ -52,7 +53,7 @@ export function levelFindings(
     const middle = medianOf(fellows);
     const apart = fellows.reduce((sum, one) => sum + Math.abs(one - middle), 0) / fellows.length;
     const off = level - middle;
-    if (off < OUT_OF_LEVEL_LU + USUAL * apart) return [];
+    if (off < OUT_OF_LEVEL_LU + (bySiblings ? USUAL_SIBLINGS : USUAL) * apart) return [];
     const neighbour = instrument.reports.find((one) => one.articulation === 'long') ?? instrument.reports[0];
     return [
       {

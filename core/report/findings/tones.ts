@@ -15,7 +15,7 @@ import { offNeighbours, usualSpread } from './neighbours.ts';
 
 /** Cents off its neighbours; from about eight a held note is heard as out among others, a short one later. */
 const CENTS = 8;
-const SHORT_CENTS = 14;
+const SHORT_CENTS = 18;
 /** So many times what roots usually differ by, and of what its recordings differ by, it must be as well. */
 const USUAL = 4;
 /** A loop shorter than this repeats faster than a vibrato and is heard as one. */
