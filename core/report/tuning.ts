@@ -2,6 +2,7 @@ import { articulationTerm, type Zone } from '../catalogue/index.ts';
 import { hearPitch, pitchTrackCents } from '../measure/index.ts';
 import { midiToHertz } from '../units/index.ts';
 import type { TuningFigure } from './figures.ts';
+import { usualSpread } from './findings/neighbours.ts';
 import { lookedSpan, monoOf, rounded, type Measuring } from './measuring.ts';
 import { medianOf } from './readings.ts';
 import { isRidden } from './zones.ts';
@@ -15,8 +16,6 @@ const FARTHEST_CENTS = 80;
 const SHORT_SECONDS = 0.4;
 /** More recordings of a root tell hardly more. */
 const MOST_RECORDINGS = 9;
-/** Standard deviations in a median absolute deviation of normal numbers. */
-const DEVIATION = 1.48;
 
 /** Pitch of one recording, and its cents against the key it is recorded for. */
 export function pitchOf(
@@ -61,11 +60,10 @@ export function tuningOf(
     if (cents !== undefined) heard.push(cents);
   }
   const middle = medianOf(heard);
-  const deviation = DEVIATION * medianOf(heard.map((cents) => Math.abs(cents - middle)));
   return {
     key,
     cents: rounded(middle),
-    errorCents: rounded(heard.length > 2 ? deviation / Math.sqrt(heard.length) : 0),
+    errorCents: rounded(heard.length > 2 ? usualSpread(heard) / Math.sqrt(heard.length) : 0),
   };
 }
 

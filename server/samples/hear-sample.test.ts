@@ -1,0 +1,35 @@
+import { describe, expect, it } from 'vitest';
+import { readWav, writeWav } from '#core/formats/index.ts';
+import { memorySource } from './file-source.ts';
+import { hearSample } from './hear-sample.ts';
+
+const RATE = 8000;
+const recording = (seconds: number) =>
+  writeWav({
+    rate: RATE,
+    format: 'i24',
+    channels: [0.5, -0.25].map((value) => new Float32Array(seconds * RATE).fill(value)),
+  });
+const source = memorySource(
+  new Map([
+    ['Pipes/Low.wav', recording(6)],
+    ['broken.wav', new TextEncoder().encode('no sound at all')],
+  ]),
+);
+
+describe('what is heard before it is taken in', () => {
+  it('is the beginning of the recording, faded at its end, as any browser plays it', async () => {
+    const heard = readWav(await hearSample(source, 'pipes/low.WAV'), 'heard.wav');
+    expect([heard.rate, heard.format, heard.channels[0].length]).toEqual([RATE, 'i16', 4 * RATE]);
+    expect(heard.channels.map((channel) => channel[100])).toEqual([
+      expect.closeTo(0.5, 3),
+      expect.closeTo(-0.25, 3),
+    ]);
+    expect(Math.abs(heard.channels[0][4 * RATE - 1])).toBeLessThan(0.01);
+  });
+  it('is refused with a sentence where it is not there, or cannot be read', async () => {
+    for (const sample of ['gone.wav', 'sample 3', '../../etc/passwd', ''])
+      await expect(hearSample(source, sample)).rejects.toThrow(/not among the files/);
+    await expect(hearSample(source, 'broken.wav')).rejects.toThrow(/WAV/);
+  });
+});
