@@ -1,4 +1,4 @@
-import type { LibraryFacts } from '#core/catalogue/index.ts';
+import type { LibraryFacts, VibratoKind } from '#core/catalogue/index.ts';
 
 /** Something of an import that changes nothing here, or not as written, with where it was met first. */
 export interface Remark {
@@ -63,6 +63,8 @@ export interface ArticulationSummary {
   movesHigh: number;
   /** Keyswitch its maker suggests. */
   suggestedKey: number | null;
+  /** How its vibrato is ridden. */
+  vibrato: VibratoKind;
   /** Seconds to its arrival, where its name tells. */
   seconds: number | null;
   /** Memory of its samples, all positions. */

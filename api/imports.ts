@@ -3,6 +3,7 @@ import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
   IsArray,
+  IsBoolean,
   IsIn,
   IsInt,
   IsNumber,
@@ -22,6 +23,7 @@ import {
   type RoomSound,
 } from '#core/catalogue/index.ts';
 import type { Meaning, OfferedJoin, WordMeaning } from '#core/intake/index.ts';
+import type { MiddleC } from '#core/music/index.ts';
 
 /** What was found in files being brought in, before anything is taken. */
 export interface ImportProposal {
@@ -35,6 +37,8 @@ export interface ImportProposal {
     kind: InstrumentKind;
     players: number;
     reason: string;
+    /** Whether something told its family; else it has to be asked. */
+    isTold: boolean;
     keyLow: number;
     keyHigh: number;
     zones: number;
@@ -47,6 +51,8 @@ export interface ImportProposal {
   words: WordMeaning[];
   /** Words of makers known before, by maker and word; the form uses those of the maker that is typed. */
   remembered: Record<string, Record<string, Meaning>>;
+  /** How makers known before name their files, by maker. */
+  names: Record<string, { pattern: string; middleC: MiddleC }>;
   /** Recordings without an instrument file. */
   files: { path: string; frames: number; rate: number; channels: number; looped: boolean }[];
   /** A name pattern that fits most of them. */
@@ -136,6 +142,8 @@ const PRICE = 'The price is a number, from 0 to a million.';
 /** What was decided: the files are taken in by it. */
 export class TakeInShape {
   @IsString() @Length(1, 120, { message: 'Give the library a name of up to 120 signs.' }) library!: string;
+  /** Whether a library of this name that stands on the shelf gives way to it. */
+  @IsOptional() @IsBoolean() replaces?: boolean;
   @IsString() @Length(1, 120, { message: 'Say who made it, in up to 120 signs.' }) maker!: string;
   @IsString() @Length(1, 120, { message: 'The room has a name of up to 120 signs.' }) room!: string;
   @IsIn(ROOM_SOUNDS) roomSound!: RoomSound;

@@ -55,7 +55,7 @@ test('from sign-in to eight performed bars on disk', async ({ page }, info) => {
 
   await test.step('positions are balanced, and say what they cost', async () => {
     const far = page.getByRole('slider', { name: 'Far', exact: true });
-    await expect(far).toHaveAccessibleDescription(/holds \d+ MB/);
+    await expect(far).toHaveAccessibleDescription(/holds [\d.]+ MB/);
     const before = Number(await far.getAttribute('aria-valuenow'));
     await far.focus();
     await page.keyboard.press('ArrowLeft');

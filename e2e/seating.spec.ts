@@ -42,7 +42,7 @@ test('sections are seated, moved by hand and by keys, brought there and back, an
   await expect(oboe).toHaveAccessibleName(/° left/);
   await right.fill('far away');
   await right.press('Enter');
-  await expect(page.getByRole('alert')).toContainText('Metres from −14 to 14');
+  await expect(page.getByRole('alert')).toContainText('A number from −14 to 14 m');
   await right.press('Escape');
   // The drag was one step, the key another.
   await page.getByRole('button', { name: /^Undo/ }).click();

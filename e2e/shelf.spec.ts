@@ -175,7 +175,8 @@ test('three files that are positions become one instrument, which is measured wi
   await expect(page.getByText('Two files are to be the position far.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Take in' })).toBeDisabled();
   await page.getByLabel(`Position of ${name} tree`).selectOption('tree');
-  await page.getByRole('textbox', { name: 'Library' }).fill('Heron Sounds');
+  await page.getByRole('textbox', { name: 'Library' }).fill(`${name}, all of them`);
+  await page.getByLabel(`Family of ${name}`).selectOption('winds');
   await page.getByRole('button', { name: 'Take in' }).click();
   await page.getByPlaceholder('Find a sound').fill(name);
   await page.getByRole('button', { name, exact: true }).click();
@@ -220,10 +221,14 @@ test('a recording of one’s own becomes an instrument: pitch heard, range drawn
   await expect(page.getByText('Heard D3')).toBeVisible();
   await expect(page.getByRole('checkbox', { name: 'hold with a loop' })).toBeChecked();
   await page.getByLabel('Highest key').selectOption({ label: 'C5 (72)' });
-  await page.getByRole('textbox', { name: 'Library' }).fill('Foghorn of Ellowick');
+  // No word of its name tells what it is: that is asked first.
+  await expect(page.getByText('Of one nothing tells the family')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Take in' })).toBeDisabled();
+  await page.getByLabel('Family of Foghorn').selectOption('brass');
+  await page.getByRole('textbox', { name: 'Library' }).fill(`Foghorn of Ellowick ${Date.now()}`);
   await page.getByRole('button', { name: 'Take in' }).click();
   await page.getByPlaceholder('Find a sound').fill('foghorn');
-  await page.getByRole('button', { name: 'Foghorn', exact: true }).click();
+  await page.getByRole('button', { name: 'Foghorn', exact: true }).first().click();
   await page.getByRole('button', { name: 'Hear long' }).click();
   await heard(page);
   // Hands play it on the strip, in every view, also where the range was widened.
@@ -248,6 +253,32 @@ test('a broken zip is refused with file and line, and leaves nothing', async ({ 
   ).toBeVisible();
   await page.getByRole('button', { name: 'Not now' }).click();
   await expect(count).toHaveText(before ?? '');
+});
+
+test('an upload that is given up stops; a name that stands on the shelf is not taken over unasked', async ({
+  page,
+}) => {
+  await enter(page);
+  await shelf(page);
+  const gone = page.waitForEvent('requestfailed', (request) => request.url().endsWith('/api/imports'));
+  // Held back on its way, as on a slow line.
+  await page.route('**/api/imports', () => undefined);
+  await bringIn(page, { name: 'x.wav', mimeType: 'audio/wav', buffer: Buffer.from(tone(300)) });
+  await expect(page.getByText(/^Sending \d+ kB|^Sending [\d.]+ MB/)).toBeVisible();
+  await page.getByRole('button', { name: 'Not now' }).click();
+  expect((await gone).method()).toBe('POST');
+  await page.unroute('**/api/imports');
+
+  await bringIn(page, { name: 'Horn.wav', mimeType: 'audio/wav', buffer: Buffer.from(tone(300)) });
+  const take = page.getByRole('button', { name: 'Take in' });
+  await page.getByRole('textbox', { name: 'Library' }).fill('pellory winds');
+  await expect(page.getByText('“Pellory Winds” stands on the shelf already')).toBeVisible();
+  await expect(take).toBeDisabled();
+  await page.getByRole('checkbox', { name: /stands on the shelf already/ }).check();
+  await expect(take).toBeEnabled();
+  await page.getByRole('textbox', { name: 'Library' }).fill('Horn of the quay');
+  await expect(page.getByText('stands on the shelf already')).toBeHidden();
+  await page.getByRole('button', { name: 'Not now' }).click();
 });
 
 test('the shelf is narrowed, ordered and walked by keys; stars, verdicts and sounds stay', async ({
@@ -326,10 +357,15 @@ test('one technique is loaded alone; what the cue does not use is let go; what i
   await expect(page.getByRole('button', { name: 'Unload muted' })).toBeVisible();
 });
 
-test('two libraries are compared fact by fact', async ({ page }) => {
+test('two instruments or libraries are compared fact by fact', async ({ page }) => {
   await enter(page);
   await shelf(page);
   await page.getByRole('button', { name: 'Compare two' }).click();
+  await page.getByLabel('Left instrument').selectOption({ label: 'Violins I · Wrenlow Strings, large' });
+  await page.getByLabel('Right instrument').selectOption({ label: 'Violins I · Wrenlow Strings, light' });
+  await expect(page.getByRole('row', { name: /^Vibrato .*recorded, ridden/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /^Only here .*muted.* —$/ })).toBeVisible();
+  await page.getByLabel('What is compared').selectOption('libraries');
   await page.getByLabel('Left library').selectOption({ label: 'Wrenlow Strings, large' });
   await page.getByLabel('Right library').selectOption({ label: 'Wrenlow Strings, light' });
   await expect(page.getByRole('row', { name: /^Edition full light/ })).toBeVisible();

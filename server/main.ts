@@ -9,7 +9,8 @@ import { DemoLibraries } from './demo/libraries.ts';
 import { seedDemo } from './demo/seed.ts';
 import { buildApp } from './http/app.ts';
 import { ThreadQueue } from './jobs/jobs.ts';
-import { packsOnDisk, removePacks } from './samples/pack-writer.ts';
+import { removePacks } from './samples/pack-writer.ts';
+import { removeUnusedPacks } from './samples/unused-packs.ts';
 import { Catalogue } from './store/catalogue.ts';
 import { openStore } from './store/database.ts';
 import { People } from './store/people.ts';
@@ -21,12 +22,8 @@ const catalogue = new Catalogue(store);
 await catalogue.fillSummaries();
 // Packs that a killed import left, or that nothing refers to any more, go before anything new is written.
 removePacks(config.dataFolder, await catalogue.sweep());
-const known = await catalogue.packIds();
-removePacks(
-  config.dataFolder,
-  packsOnDisk(config.dataFolder).filter((id) => !known.has(id)),
-);
 const jobs = new ThreadQueue(2);
+await removeUnusedPacks(catalogue, jobs, config.dataFolder);
 const people = new People(store);
 // Whoever comes first founds the studio; where others can reach the server, they must have seen this line.
 const foundingCode =

@@ -85,6 +85,31 @@ describe('who covers whom', () => {
     expect(found.basses.share).toBe(0);
     expect(found.brass.share).toBe(0);
   });
+  it('is the loudest of several, wherever in the score it stands, and never oneself', () => {
+    const soft = { id: 'soft', bands: bands(() => -40) };
+    const louder = { id: 'louder', bands: bands(() => -20) };
+    const loudest = { id: 'loudest', bands: bands(() => -12) };
+    for (const order of [
+      [soft, louder, loudest],
+      [loudest, louder, soft],
+      [louder, loudest, soft],
+    ]) {
+      const found = Object.fromEntries(coversOf(order).map((one) => [one.id, one]));
+      expect(found.soft).toEqual({ id: 'soft', share: 1, by: [{ id: 'loudest', share: 1 }] });
+      expect(found.louder.by).toEqual([{ id: 'loudest', share: 1 }]);
+      expect(found.loudest).toEqual({ id: 'loudest', share: 0, by: [] });
+    }
+  });
+  it('takes 6 dB, and counts no band that lies 25 dB under the own loudest', () => {
+    const nearly = { id: 'other', bands: bands(() => -24.2) };
+    const own = { id: 'own', bands: bands((hz) => (hz < 500 ? -30 : -56)) };
+    expect(coversOf([own, nearly])[0].share).toBe(0);
+    const enough = { id: 'other', bands: bands(() => -23.8) };
+    expect(coversOf([own, enough])[0].share).toBeCloseTo(1, 6);
+    // What is hidden where it is faint beside the rest of itself is nothing of it.
+    const above = { id: 'other', bands: bands((hz) => (hz < 500 ? -60 : 0)) };
+    expect(coversOf([own, above])[0].share).toBe(0);
+  });
   it('is nobody where each has a place of their own, or is alone', () => {
     for (const { share, by } of coversOf([low, high])) expect([share, by]).toEqual([0, []]);
     expect(coversOf([low])).toEqual([{ id: 'basses', share: 0, by: [] }]);

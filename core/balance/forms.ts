@@ -81,6 +81,9 @@ export interface MixFigures {
   balanceDb: number;
 }
 
+const sounds = ({ left, right }: Apart[number]) =>
+  [left, right].some((side) => side.some((value) => value !== 0));
+
 const STEP = ENGINE_RATE / 10;
 const BLOCK_STEPS = 4;
 const ABSOLUTE_LUFS = -70;
@@ -98,7 +101,7 @@ const HELD_SECONDS = 0.6;
  * are those of the mix it was made with.
  */
 export class SectionForms {
-  /** Positions it knows, in order. */
+  /** Positions it knows, in order; those that were recorded silent change nothing and are none of them. */
   readonly ids: readonly string[];
   private readonly loudness: Products;
   private readonly plain: Products;
@@ -118,7 +121,7 @@ export class SectionForms {
     private readonly hall: HallPower = { fromLeft: 0, fromRight: 0 },
   ) {
     const open = opened(mix, passage);
-    const heard = prepared(passage, open);
+    const heard = prepared(passage, open).filter(sounds);
     this.ids = heard.map(({ id }) => id);
     const sides = heard.flatMap(({ left, right }) => [left, right]);
     this.loudness = new Products(sides.length);
@@ -133,7 +136,13 @@ export class SectionForms {
       this.plain.take(sides, s * STEP, (s + 1) * STEP, weight);
     });
     this.takeDepth(
-      notes.map((note) => tailsOf(prepared(note.apart, open), note, open)),
+      notes.map((note) =>
+        tailsOf(
+          prepared(note.apart, open).filter(({ id }) => this.ids.includes(id)),
+          note,
+          open,
+        ),
+      ),
       this.ids.map((id) => latenessOf(id, arrivals, notes)),
     );
   }

@@ -122,6 +122,26 @@ describe('the way from near to far', () => {
     expect(path.placeOf(there(0.5, 2))).toBeUndefined();
     expect(path.placeOf(there(0.5, -2))).toBeUndefined();
   });
+  it('takes from a position that was recorded louder what it has more', () => {
+    const louder = (apart: typeof passage) =>
+      apart.map(({ id, left, right }) => ({
+        id,
+        left: id === 'tree' ? left.map((value) => value * 2) : left,
+        right: id === 'tree' ? right.map((value) => value * 2) : right,
+      }));
+    const other = new SectionForms(
+      louder(passage),
+      [{ ...note, apart: louder(note.apart) }],
+      ARRIVALS,
+      start,
+    );
+    const way = new DistancePath(other, start);
+    for (const place of [0.3, 0.5, 0.7]) {
+      const [before, after] = [path.at(place), way.at(place)];
+      // Twice the height is 6 dB against what stayed as it was; levels are kept in tenths.
+      expect(Math.abs(after.tree - after.far - (before.tree - before.far) + 6.02)).toBeLessThan(0.11);
+    }
+  });
   it('needs two positions whose depth is known', () => {
     expect(() => new DistancePath(new SectionForms(passage, [], [], start), start)).toThrow(RangeError);
     expect(
@@ -193,8 +213,36 @@ describe('the solver', () => {
     );
     expect(reached.map(({ isMet }) => isMet)).toEqual([true, true]);
     expect(mix.hallSendDb).toBeGreaterThan(-20);
+    // What asks for no hall leaves it shut, all the way.
+    const near = solve(forms, start, { depthDb: DEPTHS.close }, { hall: true, width: false });
+    expect(near.mix.hallSendDb).toBe(-60);
     // Brought nearer than its close position it cannot be, hall or not.
     expect(solve(forms, start, { depthDb: 20 }, { hall: true, width: false }).reached[0].isMet).toBe(false);
+  });
+  it('passes over a position that was recorded silent: it changes nothing, and its figures are none', () => {
+    const silent = (frames: number) => ({
+      id: 'spare',
+      left: new Float32Array(frames),
+      right: new Float32Array(frames),
+    });
+    const more = new SectionForms(
+      [...passage, silent(passage[0].left.length)],
+      [{ ...note, apart: [...note.apart, silent(note.apart[0].left.length)] }],
+      ARRIVALS,
+      start,
+    );
+    const off = { ...PLAIN_POSITION, levelDb: -60 };
+    const mix = { ...start, positions: { ...start.positions, spare: off } };
+    for (const aims of [{ depthDb: 0 }, { loudness: now.loudness - 3 }] satisfies Aims[]) {
+      const own = solve(forms, start, aims, plain);
+      const beside = solve(more, mix, aims, plain);
+      expect(beside.reached[0].isMet).toBe(true);
+      expect(beside.reached[0].reach.every(Number.isFinite)).toBe(true);
+      for (const [i, bound] of own.reached[0].reach.entries())
+        expect(beside.reached[0].reach[i]).toBeCloseTo(bound, 6);
+      for (const id of ['close', 'tree', 'far'])
+        expect(Math.abs(beside.mix.positions[id].levelDb - own.mix.positions[id].levelDb)).toBeLessThan(0.2);
+    }
   });
   it('makes it wider or narrower where it may', () => {
     for (const move of [-3, 2]) {

@@ -6,4 +6,5 @@ export * from './vocabulary.ts';
 export * from './positions.ts';
 export * from './edition.ts';
 export * from './library.ts';
+export * from './vibrato.ts';
 export * from './shelf.ts';

@@ -8,6 +8,7 @@ import {
   markedSeconds,
   NO_FILTER,
   ShelfIndex,
+  vibratoOf,
   type ShelfEntry,
   type Zone,
 } from './index.ts';
@@ -24,8 +25,9 @@ const entry = (name: string, more: Partial<ShelfEntry> = {}): ShelfEntry => ({
   players: 8,
   tags: ['warm'],
   positions: ['close', 'far'],
-  articulations: [{ id: 'long', name: 'long', low: 48, high: 84 }],
+  articulations: [{ id: 'long', name: 'long', low: 48, high: 84, vibrato: 'fixed' }],
   bytes: 1e6,
+  price: 300,
   pricePerGb: 100,
   starred: false,
   verdict: '',
@@ -34,9 +36,15 @@ const entry = (name: string, more: Partial<ShelfEntry> = {}): ShelfEntry => ({
 });
 
 const SHELF = [
-  entry('Violins I', { players: 10, articulations: [{ id: 'pizzicato', name: 'Pz', low: 55, high: 90 }] }),
+  entry('Violins I', {
+    players: 10,
+    articulations: [{ id: 'pizzicato', name: 'Pz', low: 55, high: 90, vibrato: 'fixed' }],
+  }),
   entry('Violins II', { starred: true, verdict: 'keep' }),
-  entry('Basses', { articulations: [{ id: 'connected', name: 'leg', low: 28, high: 55 }], bytes: 3e6 }),
+  entry('Basses', {
+    articulations: [{ id: 'connected', name: 'leg', low: 28, high: 55, vibrato: 'recorded' }],
+    bytes: 3e6,
+  }),
   entry('Horns B', {
     family: 'brass',
     library: 'Brass',
@@ -71,6 +79,41 @@ describe('a shelf', () => {
     expect(names({ search: 'late attacks' })).toEqual(['Horns B']);
     expect(names({ search: 'late violins' })).toEqual([]);
   });
+  it('is narrowed by vibrato, size and price', () => {
+    expect(names({ chosen: { vibrato: ['recorded, ridden'] } })).toEqual(['Basses']);
+    expect(names({ chosen: { vibrato: ['as recorded'] } })).not.toContain('Basses');
+    const priced = new ShelfIndex([
+      entry('free', { price: 0, bytes: 10e6 }),
+      entry('cheap', { price: 100, bytes: 10.1e6 }),
+      entry('dear', { price: 500.5, bytes: 2e9 }),
+      entry('given', { price: null, bytes: 1e9 }),
+    ]);
+    const found = (chosen: (typeof NO_FILTER)['chosen']) =>
+      priced.filter({ ...NO_FILTER, chosen }).map(({ name }) => name);
+    expect(found({ price: ['nothing'] })).toEqual(['free']);
+    expect(found({ price: ['up to 100 marks'] })).toEqual(['cheap']);
+    expect(found({ price: ['more than 500 marks', 'not known'] })).toEqual(['dear', 'given']);
+    expect(found({ size: ['up to 10 MB'] })).toEqual(['free']);
+    expect(found({ size: ['10 to 50 MB', 'more than 1 GB'] })).toEqual(['cheap', 'dear']);
+    expect(found({ size: ['250 MB to 1 GB'] })).toEqual(['given']);
+    // Bands stand in their own order, however many there are of each.
+    const counts = priced.counts(NO_FILTER);
+    expect(counts.price.map(({ value }) => value)).toEqual([
+      'nothing',
+      'up to 100 marks',
+      'more than 500 marks',
+      'not known',
+    ]);
+    expect(counts.size.map(({ value }) => value)[0]).toBe('up to 10 MB');
+  });
+  it('is searched by properties in the words the facets have for them', () => {
+    expect(names({ search: 'solo player' })).toEqual(['Solo oboe']);
+    expect(names({ search: 'dry one' })).toEqual(['Solo oboe']);
+    expect(names({ search: 'short' })).toEqual(['Violins I']);
+    expect(names({ search: 'vibrato' })).toEqual(['Basses']);
+    expect(names({ search: 'ridden' })).toEqual(['Basses']);
+    expect(names({ search: 'low far' })).toEqual(['Basses']);
+  });
   it('counts what each value would leave beside the other facets', () => {
     const counts = index.counts({ ...NO_FILTER, chosen: { family: ['strings'] } });
     expect(counts.family).toEqual([
@@ -101,6 +144,18 @@ describe('a shelf', () => {
       'Winds',
     ]);
   });
+  it('is one list in the chosen order where it is not divided', () => {
+    const [all, ...more] = groupShelf(SHELF, 'none', 'players', true, FAMILIES);
+    expect(more).toEqual([]);
+    expect(all.entries.map(({ name }) => name)).toEqual([
+      'Violins I',
+      'Basses',
+      'Violins II',
+      'Horns B',
+      'Solo oboe',
+    ]);
+    expect(groupShelf([], 'none', 'name', false, FAMILIES)).toEqual([]);
+  });
   it('is ordered by every column, either way, then by name', () => {
     const three = [
       entry('B', { positions: ['close'], pricePerGb: null, players: 3, bytes: 2 }),
@@ -121,6 +176,16 @@ describe('a shelf', () => {
     expect(by('price', true)).toBe('BDCA');
     expect(by('players')).toBe('ACDB');
     expect(by('memory')).toBe('CDBA');
+    const said = [
+      entry('A', { room: 'Vault', verdict: '' }),
+      entry('B', { room: 'Attic', verdict: 'reserve' }),
+      entry('C', { room: 'Vault', verdict: 'keep' }),
+    ];
+    const inOrder = (order: Parameters<typeof groupShelf>[2]) =>
+      groupShelf(said, 'none', order, false, FAMILIES)[0].entries.map(({ name }) => name);
+    expect(inOrder('room')).toEqual(['B', 'A', 'C']);
+    // What has no verdict yet comes behind those that have.
+    expect(inOrder('verdict')).toEqual(['C', 'B', 'A']);
   });
 });
 
@@ -207,6 +272,33 @@ describe('editions', () => {
     expect(new Set(whole.articulations[0].zones.map((z) => `${z.keyLow}-${z.keyHigh}`))).toEqual(
       new Set(['40-54', '55-70']),
     );
+  });
+});
+
+describe('the vibrato of a technique', () => {
+  const samples = { mix: { sample: 's' } };
+  const crossed = plainZone({
+    samples,
+    fades: [{ controller: 77, inLow: 0, inHigh: 127, outLow: 127, outHigh: 127 }],
+  });
+  const wave = { target: 'tuneCents' as const, depth: 0, hertz: 5, delaySeconds: 0, fadeSeconds: 0 };
+  it('is ridden by crossing recordings, by bending them, or not at all', () => {
+    expect(vibratoOf({ zones: [plainZone({ samples }), crossed] })).toBe('recorded');
+    expect(
+      vibratoOf({ zones: [plainZone({ samples, lfos: [{ ...wave, controller: 1, controllerDepth: 40 }] })] }),
+    ).toBe('bent');
+    expect(vibratoOf({ zones: [plainZone({ samples })] })).toBe('fixed');
+  });
+  it('is not ridden by what always sounds, by the filter, by how hard a key is struck, or after the note', () => {
+    const never = [
+      { ...wave, depth: 30 },
+      { ...wave, controller: 1, controllerDepth: 0 },
+      { ...wave, target: 'cutoffCents' as const, controller: 1, controllerDepth: 40 },
+      { ...wave, controller: 129, controllerDepth: 40 },
+    ];
+    for (const lfo of never)
+      expect(vibratoOf({ zones: [plainZone({ samples, lfos: [lfo] })] })).toBe('fixed');
+    expect(vibratoOf({ zones: [{ ...crossed, role: 'release' }] })).toBe('fixed');
   });
 });
 

@@ -1,4 +1,5 @@
 import type { ArticulationGroup } from './terms.ts';
+import type { VibratoKind } from './vibrato.ts';
 import { articulationTerm } from './vocabulary.ts';
 
 /** Searching, counting and ordering what a studio owns. */
@@ -16,8 +17,11 @@ export interface ShelfEntry {
   players: number;
   tags: readonly string[];
   positions: readonly string[];
-  articulations: readonly { id: string; name: string; low: number; high: number }[];
+  articulations: readonly { id: string; name: string; low: number; high: number; vibrato: VibratoKind }[];
+  /** Memory of everything. */
   bytes: number;
+  /** Price of its library; null when unknown. */
+  price: number | null;
   /** Price of its library per GB on the disk; null when unknown. */
   pricePerGb: number | null;
   starred: boolean;
@@ -31,10 +35,13 @@ export const FACETS = [
   'instrument',
   'kind',
   'plays',
+  'vibrato',
   'register',
   'character',
   'positions',
   'players',
+  'size',
+  'price',
   'verdict',
 ] as const;
 export type Facet = (typeof FACETS)[number];
@@ -56,10 +63,17 @@ const GROUP_NAMES: Record<ArticulationGroup, string> = {
   dynamic: 'recorded dynamics',
   pattern: 'recorded pattern',
 };
-const KIND_NAMES: Record<string, string> = {
+/** What kinds of instruments are called. */
+export const KIND_NAMES: Record<string, string> = {
   section: 'section',
   solo: 'solo player',
   ensemble: 'across the keys',
+};
+/** What ways to ride a vibrato are called. */
+export const VIBRATO_NAMES: Record<VibratoKind, string> = {
+  recorded: 'recorded, ridden',
+  bent: 'bent, ridden',
+  fixed: 'as recorded',
 };
 const LOW_KEY = 43;
 const MIDDLE_KEY = 60;
@@ -76,6 +90,8 @@ export function facetValues(entry: ShelfEntry, facet: Facet): string[] {
       return [KIND_NAMES[entry.kind] ?? entry.kind];
     case 'plays':
       return [...new Set(entry.articulations.map(({ id }) => GROUP_NAMES[articulationTerm(id).group]))];
+    case 'vibrato':
+      return vibratosOf(entry);
     case 'register':
       return registersOf(entry);
     case 'character':
@@ -83,7 +99,11 @@ export function facetValues(entry: ShelfEntry, facet: Facet): string[] {
     case 'positions':
       return [...entry.positions];
     case 'players':
-      return [playersBand(entry.players)];
+      return [bandOf(PLAYERS, entry.players)];
+    case 'size':
+      return [bandOf(SIZES, entry.bytes / 1e6)];
+    case 'price':
+      return [entry.price === null ? 'not known' : bandOf(PRICES, entry.price)];
     case 'verdict':
       return [entry.verdict === '' ? 'none yet' : entry.verdict];
   }
@@ -107,15 +127,54 @@ function registersOf(entry: ShelfEntry): string[] {
   ];
 }
 
-function playersBand(players: number): string {
-  return players === 1 ? 'one' : players <= 4 ? '2 to 4' : players <= 8 ? '5 to 8' : '9 and more';
+/** Bands of a quantity: each goes up to its number. */
+type Bands = readonly (readonly [name: string, upTo: number])[];
+const PLAYERS: Bands = [
+  ['one', 1],
+  ['2 to 4', 4],
+  ['5 to 8', 8],
+  ['9 and more', Infinity],
+];
+/** Of an instrument's memory, in MB. */
+const SIZES: Bands = [
+  ['up to 10 MB', 10],
+  ['10 to 50 MB', 50],
+  ['50 to 250 MB', 250],
+  ['250 MB to 1 GB', 1000],
+  ['more than 1 GB', Infinity],
+];
+const PRICES: Bands = [
+  ['nothing', 0],
+  ['up to 100 marks', 100],
+  ['100 to 250 marks', 250],
+  ['250 to 500 marks', 500],
+  ['more than 500 marks', Infinity],
+];
+
+function bandOf(bands: Bands, value: number): string {
+  return (bands.find(([, upTo]) => value <= upTo) ?? bands[bands.length - 1])[0];
+}
+
+/** Values that have an order of their own stand in it; those of other facets by how many they are. */
+const ORDERED: Partial<Record<Facet, readonly string[]>> = {
+  register: ['low', 'middle', 'high'],
+  players: PLAYERS.map(([name]) => name),
+  size: SIZES.map(([name]) => name),
+  price: [...PRICES.map(([name]) => name), 'not known'],
+};
+
+/** Ways its vibrato can be ridden; that it stays as recorded only when all of it does. */
+function vibratosOf({ articulations }: ShelfEntry): string[] {
+  const kinds = new Set(articulations.map(({ vibrato }) => vibrato));
+  const ridden = [...kinds].filter((kind) => kind !== 'fixed');
+  return (ridden.length > 0 ? ridden : [...kinds]).map((kind) => VIBRATO_NAMES[kind]);
 }
 
 /** Everything of an entry that words are looked for in. */
 function textOf(entry: ShelfEntry): string {
   const techniques = entry.articulations.flatMap(({ id, name }) => {
     const term = articulationTerm(id);
-    return [name, id, term.written, ...term.hints];
+    return [name, id, term.name, term.written, ...term.hints];
   });
   return [
     entry.name,
@@ -124,8 +183,10 @@ function textOf(entry: ShelfEntry): string {
     entry.room,
     entry.family,
     entry.note,
-    ...entry.tags,
     ...techniques,
+    // Its properties by the words that the facets have for them; what a name is short for is in the name.
+    ...FACETS.flatMap((facet) => facetValues(entry, facet)),
+    ...(entry.articulations.some(({ vibrato }) => vibrato !== 'fixed') ? ['vibrato'] : []),
   ]
     .join(' ')
     .toLowerCase();
@@ -165,7 +226,7 @@ export class ShelfIndex {
           if (this.passes(row, filter, words, facet))
             for (const value of row.values[facet]) found.set(value, (found.get(value) ?? 0) + 1);
         const list = [...found].map(([value, count]) => ({ value, count }));
-        return [facet, list.sort((a, b) => b.count - a.count || (a.value < b.value ? -1 : 1))];
+        return [facet, list.sort(orderIn(facet))];
       }),
     ) as Record<Facet, { value: string; count: number }[]>;
   }
@@ -186,6 +247,14 @@ export class ShelfIndex {
   }
 }
 
+const orderIn =
+  (facet: Facet) => (a: { value: string; count: number }, b: { value: string; count: number }) => {
+    const order = ORDERED[facet];
+    return order
+      ? order.indexOf(a.value) - order.indexOf(b.value)
+      : b.count - a.count || (a.value < b.value ? -1 : 1);
+  };
+
 const wordsIn = (search: string) => search.toLowerCase().split(/\s+/).filter(Boolean);
 
 /** Columns a shelf can be ordered by. */
@@ -197,22 +266,27 @@ export const SHELF_ORDERS = [
   'positions',
   'memory',
   'price',
+  'room',
+  'verdict',
 ] as const;
 export type ShelfOrder = (typeof SHELF_ORDERS)[number];
+/** What a shelf is divided by; `none` orders everything in one list. */
+export type ShelfGrouping = 'family' | 'library' | 'none';
 
-/** Entries in groups, both in order. Within a group by the chosen column, then by name. Allocates. */
+/** Entries in groups, both in order; within a group, or all in one, by the chosen column, then by name. Allocates. */
 export function groupShelf(
   entries: readonly ShelfEntry[],
-  by: 'family' | 'library',
+  by: ShelfGrouping,
   order: ShelfOrder,
   descending: boolean,
   familyOrder: readonly string[],
 ): { name: string; entries: ShelfEntry[] }[] {
   const groups = new Map<string, ShelfEntry[]>();
   for (const entry of entries) {
-    const list = groups.get(entry[by]);
+    const name = by === 'none' ? '' : entry[by];
+    const list = groups.get(name);
     if (list) list.push(entry);
-    else groups.set(entry[by], [entry]);
+    else groups.set(name, [entry]);
   }
   const sign = descending ? -1 : 1;
   const compare = (a: ShelfEntry, b: ShelfEntry) =>
@@ -240,5 +314,10 @@ function compareBy(order: ShelfOrder, a: ShelfEntry, b: ShelfEntry): number {
       return a.bytes - b.bytes;
     case 'price':
       return (a.pricePerGb ?? Infinity) - (b.pricePerGb ?? Infinity) || 0;
+    case 'room':
+      return a.room.localeCompare(b.room);
+    case 'verdict':
+      // What has none comes last.
+      return Number(a.verdict === '') - Number(b.verdict === '') || a.verdict.localeCompare(b.verdict);
   }
 }

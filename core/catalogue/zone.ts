@@ -69,6 +69,8 @@ export interface Envelope {
   decaySeconds: number;
   sustain: number;
   releaseSeconds: number;
+  /** Decibels by which the release falls, straight, before it ends; an equal-power fade unless given. */
+  releaseDb?: number;
 }
 
 /** An envelope of its own that moves pitch or filter: 0 → 1 → sustain → 0, straight lines. */

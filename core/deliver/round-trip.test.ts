@@ -6,7 +6,7 @@ import { MarkLine, TempoMap, type Mark, type Note, type Part } from '../music/in
 import { planPart, type PlanContext } from '../performance/index.ts';
 import { mixOf, sineInstrument } from '../testing/fixtures.ts';
 import { entry, keymapOf, trigger } from '../testing/keymaps.ts';
-import { readPerformed } from '../intake/index.ts';
+import { readAhead, readPerformed } from '../intake/index.ts';
 import { performedMidi } from './index.ts';
 
 const { instrument } = sineInstrument();
@@ -154,5 +154,102 @@ describe('performed MIDI read back through its keymap', () => {
       thereAndBack(part, keymapOf({ long: key, connected: key + 1, staccato: key + 2 })),
     );
     expect(plainMarks(low.marks)).toEqual(plainMarks(high.marks));
+  });
+});
+
+describe('MIDI of others whose notes were moved ahead', () => {
+  const keymap = keymapOf({ long: 24, staccato: 25, connected: 26 });
+  const tone = (startTick: number, key: number, length = 400) => ({
+    startTick,
+    endTick: startTick + length,
+    key,
+    velocity: 80,
+  });
+  /** As a writer leaves it: a key to select, notes each so many ticks before their beat. */
+  const file = (ahead: (i: number) => number, beats = [480, 960, 1440, 1920, 2400, 2880, 3360]) => [
+    {
+      name: 'Violins',
+      channel: 0,
+      notes: [
+        tone(0, 25, 60),
+        ...beats.map((beat, i) => tone(Math.max(61, Math.round(beat - ahead(i))), 67 + (i % 3))),
+      ],
+      controls: [],
+      bends: [],
+      programs: [],
+      texts: [],
+    } as never,
+  ];
+  /** Shorts that speak 70 ms after they begin: 67.2 ticks at 60 bpm. Bytes of half decibels above −120, every 2 ms. */
+  const ENVELOPE = '00'.repeat(35) + 'dc'.repeat(100);
+  const slow = {
+    ...instrument,
+    articulations: instrument.articulations.map((one) =>
+      one.id === 'staccato'
+        ? {
+            ...one,
+            zones: one.zones.map((zone) => ({
+              ...zone,
+              samples: { mix: { ...zone.samples.mix, leadSeconds: 0.07, levelDb: -10, envelope: ENVELOPE } },
+            })),
+          }
+        : one,
+    ),
+  };
+  const own: PlanContext = { ...context, instrument: slow, tempo: new TempoMap([{ tick: 0, bpm: 60 }]) };
+  const LEAD = 67;
+
+  it('goes back to its beats, also where it was moved by hand a little otherwise', () => {
+    for (const off of [() => 0, (i: number) => [9, -7, 4, -10, 6, -3, 8][i]]) {
+      const read = readAhead(
+        file((i) => LEAD + off(i)),
+        keymap,
+        own,
+        3840,
+      );
+      expect(read?.notes.map(({ startTick }) => startTick)).toEqual([480, 960, 1440, 1920, 2400, 2880, 3360]);
+      expect(read?.marks[0].articulation).toBe('staccato');
+    }
+  });
+  it('goes back to triplets as well as to sixteenths', () => {
+    const beats = [320, 640, 960, 1280, 1440, 1600, 1920, 2160, 2240];
+    const read = readAhead(
+      file(() => LEAD, beats),
+      keymap,
+      own,
+      3840,
+    );
+    expect(read?.notes.map(({ startTick }) => startTick)).toEqual(beats);
+  });
+  it('stays where it lies on its beats already, and where it follows none', () => {
+    expect(
+      readAhead(
+        file(() => 0),
+        keymap,
+        own,
+        3840,
+      ),
+    ).toBeUndefined();
+    const free = [500, 1033, 1391, 1997, 2543, 2788, 3301];
+    expect(
+      readAhead(
+        file(() => 0, free),
+        keymap,
+        own,
+        3840,
+      ),
+    ).toBeUndefined();
+  });
+  it('stays where nothing selects a technique, or there is too little to tell', () => {
+    const ahead = file(() => LEAD);
+    expect(readAhead(ahead, keymapOf({ long: 12 }), own, 3840)).toBeUndefined();
+    expect(
+      readAhead(
+        file(() => LEAD, [480, 960]),
+        keymap,
+        own,
+        3840,
+      ),
+    ).toBeUndefined();
   });
 });

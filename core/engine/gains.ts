@@ -69,3 +69,14 @@ export function joinGain(x: number, likeness: number): number {
   const angle = (Math.PI / 2) * x;
   return sin(angle) / Math.sqrt(1 + Math.max(LEAST_LIKENESS, likeness) * sin(2 * angle));
 }
+
+/** The last part of a release is faded, so that it does not end with a step. */
+const LAST_SHARE = 0.05;
+
+/**
+ * Gain of a release that falls straight in decibels.
+ * @param left share of it that is still to come, 1 … 0; @param db how far it falls in all
+ */
+export function fallGain(left: number, db: number): number {
+  return 10 ** ((-db * (1 - left)) / 20) * Math.min(1, left / LAST_SHARE);
+}

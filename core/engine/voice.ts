@@ -2,7 +2,7 @@ import type { Fade, Zone } from '../catalogue/index.ts';
 import { centsToRatio, dbToGain, exp10 } from '../units/index.ts';
 import { LEVEL_STEP_SECONDS, type StartEvent } from './events.ts';
 import { FilterPoint } from './filter.ts';
-import { blendGain, joinGain } from './gains.ts';
+import { blendGain, fallGain, joinGain } from './gains.ts';
 import type { Hearing } from './joining.ts';
 import { Layer, MAX_LAYERS, modulated, sourceValue, type Controllers, type Note } from './layer.ts';
 import { lfoValue, moveEnvelope, volumeEnvelope } from './moves.ts';
@@ -60,6 +60,8 @@ export class Voice implements Note {
   private endAge = 0;
   private endFrames = 1;
   private endLevel = 1;
+  /** Decibels by which it falls to its end, straight; 0 for a fade. */
+  private endDb = 0;
   private readonly layerGain = new Float64Array(MAX_LAYERS);
   private readonly layerPower = new Float64Array(MAX_LAYERS);
   /** How alike the layers are, `count` × `count`. */
@@ -198,6 +200,7 @@ export class Voice implements Note {
     this.stage = Stage.Ending;
     this.endAge = 0;
     this.endLevel = this.level;
+    this.endDb = fadeFrames < 0 ? (envelope.releaseDb ?? 0) : 0;
     this.endFrames = Math.max(
       LEAST_FADE,
       fadeFrames < 0 ? envelope.releaseSeconds * rate * releaseScale : fadeFrames,
@@ -328,7 +331,9 @@ export class Voice implements Note {
     this.age += count;
     if (this.stage === Stage.Ending) {
       this.endAge += count;
-      this.level = this.endLevel * joinGain(1 - this.endAge / this.endFrames, this.endLikeness);
+      const left = Math.max(0, 1 - this.endAge / this.endFrames);
+      this.level =
+        this.endLevel * (this.endDb > 0 ? fallGain(left, this.endDb) : joinGain(left, this.endLikeness));
       return;
     }
     let level = volumeEnvelope(this.leading.envelope, this.age / rate + this.riseSkip);

@@ -266,6 +266,42 @@ describe('endings', () => {
   });
 });
 
+describe('a release that falls straight', () => {
+  const held = (releaseDb: number | undefined, releaseSeconds = 0.8) =>
+    zone('a', {
+      loop: { start: at(0.1), end: at(0.2) },
+      envelope: {
+        ...plainZone({ samples: {} }).envelope,
+        releaseSeconds,
+        ...(releaseDb ? { releaseDb } : {}),
+      },
+    });
+  const levels = (one: Zone, stopEvent = stop(1, at(1))) => {
+    const { left } = play([one], [start(), stopEvent], 2.2);
+    const held1 = partial(left, 440, 0.7, 0.95);
+    return {
+      left,
+      after: (seconds: number) => partial(left, 440, 1 + seconds - 0.02, 1 + seconds + 0.02) - held1,
+    };
+  };
+  it('is so many decibels down after each share of its time', () => {
+    const { after, left } = levels(held(80));
+    for (const share of [0.125, 0.25, 0.5, 0.75])
+      expect(Math.abs(after(0.8 * share) + 80 * share), `${share}`).toBeLessThan(0.6);
+    // At its end it is gone, without a step.
+    expect(meanLevelDb([left], at(1.82), at(2.1))).toBeLessThan(-140);
+    let jump = 0;
+    for (let i = at(1.7); i < at(1.9); i++) jump = Math.max(jump, Math.abs(left[i] - left[i - 1]));
+    expect(jump).toBeLessThan(1e-4);
+  });
+  it('is an equal-power fade where a zone asks for none, and where somebody else sets the time', () => {
+    // At half of its time a fade is at sin 45°, 3 dB down.
+    expect(Math.abs(levels(held(undefined)).after(0.4) + 3.01)).toBeLessThan(0.3);
+    const set = { ...stop(1, at(1)), fadeSeconds: 0.8 };
+    expect(Math.abs(levels(held(80), set).after(0.4) + 3.01)).toBeLessThan(0.3);
+  });
+});
+
 describe('positions at different rates', () => {
   const both = () => [
     zone('a', {

@@ -23,6 +23,7 @@ const REGISTRY = {
   'sfz.nothing-to-play': 422,
   'import.no-instrument': 422,
   'import.pattern': 422,
+  'import.name-taken': 409,
   'import.join': 422,
   'import.cancelled': 409,
   'keymap.clash': 422,

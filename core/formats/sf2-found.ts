@@ -22,6 +22,8 @@ const G = {
   modEnvToCutoff: 11,
   endCoarse: 12,
   modLfoToVolume: 13,
+  chorusSend: 15,
+  reverbSend: 16,
   pan: 17,
   modLfoDelay: 21,
   modLfoFrequency: 22,
@@ -78,8 +80,8 @@ const DEFAULTS: Record<number, number> = {
 };
 /** Generators that a preset may not add to. */
 const INSTRUMENT_ONLY = new Set<number>([0, 1, 2, 3, 4, 12, 45, 46, 47, 50, 54, 57, 58]);
-/** A release falls 100 dB in its time; the equal-power fade that sounds as long takes about this share. */
-const RELEASE_SHARE = 0.4;
+/** A release falls 100 dB in its time, straight; what lies below so many is not heard and need not be computed. */
+const RELEASE_DB = 80;
 /** An emulation's attenuation counts less than written: the devices that set the custom applied 0.4 of it. */
 const ATTENUATION_SHARE = 0.4;
 const MOST_ZONES = 60_000;
@@ -206,6 +208,14 @@ function zoneFrom(
   const cutoffHz = clamp(absoluteCents(get(G.cutoff)), 20, 24000);
   const filtered = cutoffHz < 19900 || get(G.modEnvToCutoff) !== 0 || get(G.modLfoToCutoff) !== 0;
   const { modulations, velocityTrack, vibratoCents } = modulatedBy(modulators, filtered, note);
+  // A hall belongs to the track here, not to a sound: what the file asks for is told as the track’s own send.
+  const reverb = clamp(get(G.reverbSend) / 10, 0, 100);
+  if (reverb > 0)
+    note(
+      'reverb send',
+      `${Math.round(reverb)} % goes to a reverb in the file: set Hall of its track to ${(20 * Math.log10(reverb / 100)).toFixed(1).replace('-', '−')} dB for as much`,
+    );
+  if (get(G.chorusSend) > 0) note('chorus send', 'there is no chorus here; the sound is played without it');
   const exclusive = get(G.exclusive);
   const sustainDb = clamp(get(G.volEnvSustain) / 10, 0, 144);
   const moves = movesFrom(get);
@@ -239,7 +249,8 @@ function zoneFrom(
       // The file gives the time of a fall by 100 dB; ours is the time to the sustain.
       decaySeconds: round(timecents(get(G.volEnvDecay)) * Math.min(1, sustainDb / 100)),
       sustain: sustainDb >= 96 ? 0 : round(10 ** (-sustainDb / 20)),
-      releaseSeconds: round(Math.max(0.01, timecents(get(G.volEnvRelease)) * RELEASE_SHARE)),
+      releaseSeconds: round(Math.max(0.01, timecents(get(G.volEnvRelease)) * (RELEASE_DB / 100))),
+      releaseDb: RELEASE_DB,
     },
     ...(moves.length > 0 ? { moves } : {}),
     ...(lfos.length > 0 ? { lfos } : {}),

@@ -153,7 +153,9 @@ describe('SoundFont 2', () => {
       // 2 s for 100 dB, of which 20 dB are fallen.
       decaySeconds: 0.4,
       sustain: 0.1,
-      releaseSeconds: 0.4,
+      // A second for 100 dB, of which the first 80 are played.
+      releaseSeconds: 0.8,
+      releaseDb: 80,
     });
     expect(zone.cutoffHz).toBeCloseTo(440, 0);
     expect(zone.resonanceDb).toBe(6);
@@ -292,6 +294,28 @@ describe('SoundFont 2', () => {
   });
   it('lets sounds of an exclusive class cut each other', () => {
     expect(zoneIn(simple([[57, 3]]))).toMatchObject({ group: 3, offBy: 3 });
+  });
+  it('tells what goes to a reverb or a chorus, with what to set here for as much', () => {
+    const told = (generators: Gen[], preset: Gen[] = []) =>
+      foundInSoundFont(readSoundFont(simple(generators, preset), 'a')).unsupported.map(
+        ({ opcode, reason }) => `${opcode}: ${reason}`,
+      );
+    // Tenths of a per cent; what the preset asks for is added. A tenth of the amplitude is −20 dB.
+    expect(told([[16, 100]])[0]).toContain(
+      '10 % goes to a reverb in the file: set Hall of its track to −20.0 dB',
+    );
+    expect(told([[16, 300]], [[16, 200]])[0]).toContain(
+      '50 % goes to a reverb in the file: set Hall of its track to −6.0 dB',
+    );
+    expect(told([[16, 1400]])[0]).toContain('100 %');
+    expect(told([[15, 200]])).toEqual([expect.stringContaining('no chorus here')]);
+    expect(
+      told([
+        [16, 0],
+        [15, 0],
+      ]),
+    ).toEqual([]);
+    expect(told([[16, -50]])).toEqual([]);
   });
   it('leaves out samples in the memory of a device, and says so', () => {
     const bytes = buildFont({

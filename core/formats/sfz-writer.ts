@@ -210,8 +210,13 @@ function writeLoop({ role, loop, oneShot }: Zone, out: string[]): void {
   else out.push(`loop_mode=${oneShot && role === 'attack' ? 'one_shot' : 'no_loop'}`);
 }
 
+/** Decibels that a straight fall has come down by when a fade of the same length has gone. */
+const FADED_DB = 40;
+
 function writeEnvelope(name: string, envelope: Zone['envelope'], out: string[]): void {
-  const { delaySeconds, attackSeconds, holdSeconds, decaySeconds, sustain, releaseSeconds } = envelope;
+  const { delaySeconds, attackSeconds, holdSeconds, decaySeconds, sustain, releaseDb } = envelope;
+  // What falls straight is written as the fade that sounds as long: one that lasts until it is 40 dB down.
+  const releaseSeconds = envelope.releaseSeconds * (releaseDb === undefined ? 1 : FADED_DB / releaseDb);
   const plain = name === 'ampeg' ? { sustain: 100, release: 0.02 } : { sustain: 0, release: 0 };
   const put = (stage: string, value: number, otherwise: number) => {
     if (value !== otherwise) out.push(`${name}_${stage}=${num(value)}`);

@@ -4,6 +4,8 @@ import { wordsOf, type Family, type InstrumentKind } from '../catalogue/index.ts
 export interface FamilyGuess {
   family: Family;
   kind: InstrumentKind;
+  /** Whether something told it; what nothing tells has to be asked. */
+  isTold: boolean;
   reason: string;
 }
 
@@ -74,7 +76,7 @@ const GM: readonly Family[] = [
 ];
 
 /**
- * Family and kind of an instrument by the words in its name; “other” with kind “solo” is what must be asked.
+ * Family and kind of an instrument by the words in its name; what no word tells must be asked.
  * @param program General MIDI program, where one is known; `KIT_PROGRAM` for a drum kit
  */
 export function guessFamily(name: string, program?: number): FamilyGuess {
@@ -85,12 +87,13 @@ export function guessFamily(name: string, program?: number): FamilyGuess {
   const told = (family: Family, word: string): FamilyGuess => ({
     family,
     kind,
+    isTold: true,
     reason: `“${word}” is in its name`,
   });
   for (const [family, list] of PHRASES)
     for (const phrase of list.split(',')) if (holds(words, phrase.split(' '))) return told(family, phrase);
   if (program === KIT_PROGRAM)
-    return { family: 'percussion', kind, reason: 'it stands in the bank of drum kits' };
+    return { family: 'percussion', kind, isTold: true, reason: 'it stands in the bank of drum kits' };
   const noun = lastOf(words, NOUNS);
   if (noun) return told(noun.family, noun.word);
   for (const list of RANGES) {
@@ -101,9 +104,10 @@ export function guessFamily(name: string, program?: number): FamilyGuess {
     return {
       family: GM[Math.floor(program / 8) % 16],
       kind,
+      isTold: true,
       reason: `program ${program + 1} of General MIDI`,
     };
-  return { family: 'other', kind: 'solo', reason: 'no word Farlo knows' };
+  return { family: 'other', kind: 'solo', isTold: false, reason: 'no word Farlo knows' };
 }
 
 /** Whether words stand one behind the other. */

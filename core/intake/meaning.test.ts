@@ -128,10 +128,16 @@ describe('what a zone’s words say together', () => {
 
 describe('the family of an instrument', () => {
   it('is told by a word of its name, else by its program', () => {
-    expect(guessFamily('Horn')).toEqual({ family: 'brass', kind: 'solo', reason: '“horn” is in its name' });
+    expect(guessFamily('Horn')).toEqual({
+      family: 'brass',
+      kind: 'solo',
+      isTold: true,
+      reason: '“horn” is in its name',
+    });
     expect(guessFamily('Zzz', 41)).toEqual({
       family: 'strings',
       kind: 'solo',
+      isTold: true,
       reason: 'program 42 of General MIDI',
     });
     expect([7, 8, 127].map((program) => guessFamily('Zzz', program).family)).toEqual([
@@ -141,9 +147,10 @@ describe('the family of an instrument', () => {
     ]);
     expect(guessFamily('Standard', KIT_PROGRAM)).toMatchObject({
       family: 'percussion',
+      isTold: true,
       reason: 'it stands in the bank of drum kits',
     });
-    expect(guessFamily('Zzz')).toMatchObject({ family: 'other', kind: 'solo' });
+    expect(guessFamily('Zzz')).toMatchObject({ family: 'other', kind: 'solo', isTold: false });
   });
   it.each([
     [

@@ -57,6 +57,9 @@ describe('names of files', () => {
     expect(readPattern('{note}_{colour}')).toMatch(/no part of a name/);
     expect(readPattern('{instrument}')).toMatch(/needs a \{note\}/);
     expect(readPattern('{note}_{note}')).toMatch(/stands there twice/);
+    // What is passed over may stand there as often as it likes.
+    expect(typeof readPattern('{anything}_{note}_{anything}')).toBe('object');
+    expect(readPattern(`{note}${'x'.repeat(400)}`)).toMatch(/at most \d+ characters/);
   });
   it('are not taken for rules: special characters in a pattern stand for themselves', () => {
     expect(
@@ -67,6 +70,40 @@ describe('names of files', () => {
     expect(suggestPattern(NAMES)).toBe('{instrument}_{articulation}_{note}_{layer}_{take}_{position}');
     expect(suggestPattern(['bell 60 v1.wav', 'bell 66 v1.wav', 'bell 72 v2.wav'])).toContain('{note}');
     expect(suggestPattern(['one.wav', 'two.wav'])).toBeUndefined();
+    // Most of the names tell, whatever comes first.
+    const odd = ['about these files.wav', 'Reed-C4.wav'];
+    const most = ['Reed_C4.wav', 'Reed_D4.wav', 'Reed_E4.wav'];
+    expect(suggestPattern([...odd, ...most])).toBe('{instrument}_{note}');
+    expect(suggestPattern([...most, ...odd])).toBe('{instrument}_{note}');
+    expect(suggestPattern([])).toBeUndefined();
+    // An instrument of two words is one; where blanks part everything, what ends it cannot be told.
+    const two = ['Gangway Whistle_Stacc_60_f.wav', 'Gangway Whistle_Stacc_62_p.wav'];
+    expect(suggestPattern(two)).toBe('{instrument}_{articulation}_{note}_{layer}');
+    const [named] = nameFiles(two, tokens(suggestPattern(two) ?? ''), 4);
+    expect(named).toMatchObject({
+      root: 60,
+      parts: { instrument: 'Gangway Whistle', articulation: 'Stacc' },
+    });
+    expect(suggestPattern(['Old Gangway Whistle-C4.wav', 'Old Gangway Whistle-D4.wav'])).toBe(
+      '{instrument}-{note}',
+    );
+    expect(suggestPattern(['Gangway Whistle C4.wav', 'Gangway Whistle D4.wav'])).toBe(
+      '{instrument} {anything} {note}',
+    );
+  });
+  it.each('p pp ppp f ff fff mp mf soft med medium loud hard v1 v12 vel3 vel100 l2 l10'.split(' '))(
+    'tell a layer by %s',
+    (word) => {
+      expect(suggestPattern([`Reed_C4_${word}.wav`, `Reed_D4_${word.toUpperCase()}.wav`])).toBe(
+        '{instrument}_{note}_{layer}',
+      );
+    },
+  );
+  it.each(['pppp', 'ffff', 'mx', 'vx', 'velx', 'lx', 'softly', 'oversoft'])('tell none by %s', (word) => {
+    expect(suggestPattern([`Reed_C4_${word}.wav`, `Reed_D4_${word}.wav`])).not.toContain('{layer}');
+  });
+  it('have no instrument where no part is left for its name', () => {
+    expect(suggestPattern(['C4_f.wav', 'D4_p.wav'])).toBe('{note}_{layer}');
   });
   it('become instruments with techniques, layers, takes and positions', () => {
     const named = nameFiles(NAMES, tokens(suggestPattern(NAMES) ?? ''), 4);
@@ -98,6 +135,26 @@ describe('names of files', () => {
       [58, 63],
     ]);
     expect(Object.keys(long.zones[0].samples)).toEqual(['close', 'far']);
+  });
+});
+
+describe('recordings by name', () => {
+  const shots = (name: string, loops: SampleFacts['loops'] = []) => {
+    const named = nameFiles([name], tokens('{articulation}_{note}'), 4);
+    return foundInNames(named, new Map([[name, { frames: 9, rate: 48_000, loops }]]), 'Reed')[0].zone.oneShot;
+  };
+  it('play to their end where their technique is short, swells or plays a pattern, and no loop holds them', () => {
+    expect(['staccato_C4.wav', 'crescendo_C4.wav', 'fall_C4.wav'].map((name) => shots(name))).toEqual([
+      true,
+      true,
+      true,
+    ]);
+    expect(['sustain_C4.wav', 'legato_C4.wav', 'zorp_C4.wav'].map((name) => shots(name))).toEqual([
+      false,
+      false,
+      false,
+    ]);
+    expect(shots('staccato_C4.wav', [{ start: 1, end: 5 }])).toBe(false);
   });
 });
 

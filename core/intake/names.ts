@@ -133,7 +133,9 @@ export function suggestPattern(paths: readonly string[]): string | undefined {
   if (!guesses.includes('note')) return undefined;
   const free = guesses.indexOf('anything');
   if (free >= 0 && !taken.has('instrument')) guesses[free] = 'instrument';
-  return guesses.map((part, c) => `{${part}}${best[0][2 * c + 1] ?? ''}`).join('');
+  const pattern = guesses.map((part, c) => `{${part}}${best[0][2 * c + 1] ?? ''}`).join('');
+  // A name of several words is one name, where another sign than a blank ends it.
+  return pattern.replace(/\{instrument\}(?: +\{anything\})+(?=[^ {}])/, '{instrument}');
 }
 
 /** A name as parts and the separators between them, alternating. */

@@ -7,6 +7,10 @@ import { planPart, type PlanContext } from '../performance/index.ts';
 const GRID_TICKS = 40;
 /** How far connected notes are performed into the next one, and a little more. */
 const OVERLAP_TICKS = 40;
+/** Fewer notes than this tell nothing of where they are meant. */
+const LEAST_NOTES = 4;
+/** Notes lie on beats when they are on the whole no further from them than this. */
+const NEAR_TICKS = 25;
 /** Times the planner is asked; each halves what is left, and more. */
 const ROUNDS = 4;
 
@@ -24,6 +28,51 @@ export function readPerformed(
   endTick: number,
 ): ReadPart {
   const heard = partFromSmf(tracks, keymap, context.articulation, endTick + aheadTicks);
+  return withoutLeads(heard, context, aheadTicks).snapped(
+    (tick) => Math.round(tick / GRID_TICKS) * GRID_TICKS,
+  );
+}
+
+/**
+ * Reads tracks of others whose notes were moved ahead, so that slow techniques speak on their beats: where a keymap's triggers are
+ * found, and notes lie much nearer to beats once the leads the planner would give them are taken back. Those near to one go there.
+ * @returns undefined where notes had better stay as they are
+ */
+export function readAhead(
+  tracks: readonly SmfTrack[],
+  keymap: Keymap,
+  context: PlanContext,
+  endTick: number,
+): ReadPart | undefined {
+  const heard = partFromSmf(tracks, keymap, context.articulation, endTick);
+  if (heard.notes.length < LEAST_NOTES || (heard.switches === 0 && heard.marks.length === 0))
+    return undefined;
+  const back = withoutLeads(heard, context, 0);
+  const near = offBeats(back.notes);
+  if (near > NEAR_TICKS || near >= offBeats(heard.notes) / 2) return undefined;
+  return back.snapped((tick) => {
+    const beat = nearestBeat(tick);
+    return Math.abs(beat - tick) <= 2 * NEAR_TICKS ? beat : tick;
+  });
+}
+
+/** What people write notes on: sixteenths and triplets of quavers. */
+const BEATS = [240, 320];
+const nearestBeat = (tick: number) =>
+  BEATS.map((step) => Math.round(tick / step) * step).reduce((best, one) =>
+    Math.abs(one - tick) < Math.abs(best - tick) ? one : best,
+  );
+
+/** Middle distance of notes from beats, in ticks; about 50 where they have nothing to do with any. */
+function offBeats(notes: readonly { startTick: number }[]): number {
+  const off = notes
+    .map(({ startTick }) => Math.abs(startTick - nearestBeat(startTick)))
+    .sort((a, b) => a - b);
+  return off[off.length >> 1];
+}
+
+/** A part with the leads of its notes taken back, to be put on a grid. */
+function withoutLeads(heard: ReadPart, context: PlanContext, aheadTicks: number) {
   const { tempo } = context;
   const shifted = heard.notes.map((note, i) => ({
     ...note,
@@ -60,19 +109,22 @@ export function readPerformed(
     });
     notes = placed(shifted, starts, followers);
   }
-  const onGrid = notes.map((note) => Math.max(0, Math.round(note.startTick / GRID_TICKS) * GRID_TICKS));
-  const snapped = placed(shifted, onGrid, followers);
-  const after = marksAround(marks, shifted, snapped);
-  return {
-    notes: snapped.map(({ startTick, endTick, key, velocity }) => ({ startTick, endTick, key, velocity })),
-    marks: after.map(({ startTick, endTick: end, articulation }) => ({
-      startTick,
-      endTick: Math.max(startTick + 1, end),
-      articulation,
-    })),
-    points: points.map(({ controller, tick, value }) => ({ controller, tick, value })),
-    switches: heard.switches,
+  const snapped = (grid: (tick: number) => number): ReadPart => {
+    const onGrid = notes.map((note) => Math.max(0, grid(note.startTick)));
+    const moved = placed(shifted, onGrid, followers);
+    const after = marksAround(marks, shifted, moved);
+    return {
+      notes: moved.map(({ startTick, endTick, key, velocity }) => ({ startTick, endTick, key, velocity })),
+      marks: after.map(({ startTick, endTick: end, articulation }) => ({
+        startTick,
+        endTick: Math.max(startTick + 1, end),
+        articulation,
+      })),
+      points: points.map(({ controller, tick, value }) => ({ controller, tick, value })),
+      switches: heard.switches,
+    };
   };
+  return { notes, snapped };
 }
 
 /** The note that another reaches just into, as connected notes are performed; −1 when there is none. */

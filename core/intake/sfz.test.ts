@@ -427,6 +427,29 @@ describe('what was written reads back as the same instrument', () => {
       { numRuns: 300 },
     );
   });
+  it('but for a release that falls straight, written as the fade that sounds as long', () => {
+    const { envelope } = plainZone({ samples: {} });
+    const of = (releaseDb?: number) =>
+      writeSfz({
+        name: 'x',
+        positions: [{ id: 'mix', name: 'Mix' }],
+        articulations: [
+          {
+            id: 'long',
+            name: 'long',
+            zones: [
+              plainZone({
+                samples: { mix: { sample: 'a' } },
+                envelope: { ...envelope, releaseSeconds: 0.8, ...(releaseDb ? { releaseDb } : {}) },
+              }),
+            ],
+          },
+        ],
+      }).text;
+    // 80 dB in 0.8 s: after 0.4 s it is 40 dB down.
+    expect(of(80)).toContain('ampeg_release=0.4');
+    expect(of()).toContain('ampeg_release=0.8');
+  });
   it('with moves, and without switches where two techniques are of one kind', () => {
     const move = plainZone({
       role: 'transition',

@@ -327,12 +327,70 @@ describe('against a recording', () => {
     const made = (hz: number) => bands.reduce((sum, band) => sum + eqResponseDb(band, hz, RATE), 0);
     expect(Math.abs(made(10_000) - made(400) - 5)).toBeLessThan(1);
   });
+  it.each([
+    ['treble', (hz: number) => (hz > 1000 && hz < 5000 ? 4 : 0), (hz: number) => (hz > 5500 ? -90 : 0), 8000],
+    ['bass', (hz: number) => (hz > 150 && hz < 500 ? -4 : 0), (hz: number) => (hz < 140 ? -90 : 0), 80],
+  ])('leaves alone what neither of two holds: %s', (_name, shape, hole, silent) => {
+    const levels = (of: (hz: number) => number) => ({
+      ...figuresOfPassage(tone(500, 1), tone(500, 1)),
+      lufs: -20,
+      thirds: THIRD_OCTAVES.map((hz) => -30 + of(hz) + hole(hz)),
+    });
+    const { bands, differenceDb } = toneDifference(
+      levels(shape),
+      levels(() => 0),
+    );
+    expect(bands.length).toBeGreaterThan(0);
+    const made = (hz: number) => bands.reduce((sum, band) => sum + eqResponseDb(band, hz, RATE), 0);
+    const of = (test: (hz: number) => boolean) => THIRD_OCTAVES.filter(test);
+    // Where nothing was heard the chart shows nothing, and no more is done there than broad bands must.
+    const unheard = of((hz) => (silent > 1000 ? hz > silent : hz < silent));
+    for (const hz of unheard) {
+      expect(differenceDb[THIRD_OCTAVES.indexOf(hz)]).toBe(0);
+      expect(Math.abs(made(hz))).toBeLessThan(2.5);
+    }
+    // Where there is a difference, most of it is made good.
+    const [from, to] = silent > 1000 ? [1500, 4000] : [200, 400];
+    for (const hz of of((one) => one > from && one < to))
+      expect(Math.sign(made(hz))).toBe(Math.sign(shape(hz)));
+  });
+  it('suggests nothing where nothing is heard of both', () => {
+    const only = (from: number, to: number) => ({
+      ...figuresOfPassage(tone(500, 1), tone(500, 1)),
+      thirds: THIRD_OCTAVES.map((hz) => (hz >= from && hz < to ? -20 : -120)),
+    });
+    expect(toneDifference(only(50, 200), only(4000, 9000)).bands).toEqual([]);
+  });
   it('suggests nothing where tones agree', () => {
     const one = figuresOfPassage(
       broad(() => 0),
       broad(() => 0),
     );
     expect(toneDifference(one, one).bands).toEqual([]);
+  });
+  it('tells the decay of the place that dies away furthest, wherever it stands', () => {
+    // Noise that falls by 60 dB in so many seconds, and is cut off after so many decibels.
+    const falling = (t60: number, db: number, seed: number) => {
+      const out = new Float32Array(Math.round(((t60 * db) / 60) * RATE));
+      let state = seed;
+      for (let i = 0; i < out.length; i++) {
+        state = (state * 1_664_525 + 1_013_904_223) >>> 0;
+        out[i] = (state / 2 ** 31 - 1) * 0.5 * 10 ** ((-3 * i) / RATE / t60);
+      }
+      return out;
+    };
+    const joined = (...parts: readonly Float32Array[]) => {
+      const out = new Float32Array(parts.reduce((sum, { length }) => sum + length, RATE / 2));
+      parts.reduce((at, part) => (out.set(part, at), at + part.length), RATE / 4);
+      return figuresOfPassage(out, out).decay;
+    };
+    const [far, near] = [falling(1.2, 50, 1), falling(0.6, 22, 2)];
+    for (const order of [joined(near, far), joined(far, near), joined(near, far, near)]) {
+      expect(Math.abs((order?.seconds ?? 0) - 1.2)).toBeLessThan(0.12);
+      expect(order?.rangeDb).toBeGreaterThan(20);
+    }
+    // A passage that never dies away has none.
+    expect(figuresOfPassage(tone(440, 3), tone(440, 3)).decay).toBeNull();
   });
   it('measures silence without NaN', () => {
     const silent = figuresOfPassage(new Float32Array(RATE), new Float32Array(RATE));

@@ -89,6 +89,8 @@ export interface ToneDifference {
 
 /** Bands this far below the loudest tell nothing of the tone. */
 const HEARD_DB = 36;
+/** How much it counts that bands stay flat where nothing was heard: what is not shown is not changed. */
+const LEFT_ALONE = 0.6;
 /** Weights of neighbouring bands, about an octave together: which notes are played must not count as tone. */
 const SMOOTH = [1, 2, 3, 2, 1];
 
@@ -120,9 +122,19 @@ export function toneDifference(reference: PassageFigures, contender: PassageFigu
   const differenceDb = wanted.map((level, i) =>
     weights[i] === 0 ? 0 : Math.round(10 * (level - own[i] - offset)) / 10,
   );
+  const heardIn = differenceDb.filter((_, i) => weights[i] > 0);
+  const mean = heardIn.reduce((sum, value) => sum + value, 0) / Math.max(1, heardIn.length);
   return {
     hertz: THIRD_OCTAVES,
     differenceDb,
-    bands: fitEq(THIRD_OCTAVES, differenceDb, weights, ENGINE_RATE),
+    bands:
+      heardIn.length === 0
+        ? []
+        : fitEq(
+            THIRD_OCTAVES,
+            differenceDb.map((value, i) => (weights[i] > 0 ? value : mean)),
+            weights.map((weight) => (weight > 0 ? weight : LEFT_ALONE)),
+            ENGINE_RATE,
+          ),
   };
 }

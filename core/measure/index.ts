@@ -14,3 +14,4 @@ export * from './vibrato.ts';
 export * from './liveliness.ts';
 export * from './resonance.ts';
 export * from './ringing.ts';
+export * from './conversion.ts';

@@ -14,7 +14,7 @@ import { People } from '../store/people.ts';
 import { OwnHalls } from '../store/own-halls.ts';
 import { References } from '../store/references.ts';
 import { Reports } from '../store/reports.ts';
-import { RememberedWords } from '../store/words.ts';
+import { RememberedMakers } from '../store/makers.ts';
 import { mountRoutes, type Route } from './access.ts';
 import { documentRoutes } from './document-routes.ts';
 import { errorHandler } from './errors.ts';
@@ -58,7 +58,7 @@ export function buildApp(
     ...peopleRoutes(people, streams),
     ...documentRoutes(new Documents(store), people, streams),
     ...libraryRoutes(catalogue, jobs, packs, config.dataFolder),
-    ...importRoutes(catalogue, jobs, uploads, new RememberedWords(store), packs, config.dataFolder),
+    ...importRoutes(catalogue, jobs, uploads, new RememberedMakers(store), packs, config.dataFolder),
     ...reportRoutes(catalogue, new Reports(store), jobs, config.dataFolder),
     ...hallRoutes(new OwnHalls(store), jobs, uploads, config.dataFolder),
     ...referenceRoutes(new References(store), jobs, uploads, config.dataFolder),

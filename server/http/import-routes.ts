@@ -8,10 +8,11 @@ import type { JobQueue } from '../jobs/jobs.ts';
 import type { ScanOrder } from '../jobs/scan.worker.ts';
 import { openSource } from '../jobs/source-of.ts';
 import { hearSample } from '../samples/hear-sample.ts';
+import { removeUnusedPacks } from '../samples/unused-packs.ts';
 import type { ImportFacts } from '../samples/take-in.ts';
 import type { CheckedPacks } from '../samples/checked-packs.ts';
 import type { Catalogue, NewLibrary } from '../store/catalogue.ts';
-import type { RememberedWords } from '../store/words.ts';
+import type { RememberedMakers } from '../store/makers.ts';
 import type { Route } from './access.ts';
 import { nameOf } from './upload-name.ts';
 import { sentPath, type Uploads } from './uploads.ts';
@@ -22,7 +23,7 @@ export function importRoutes(
   catalogue: Catalogue,
   jobs: JobQueue,
   uploads: Uploads,
-  words: RememberedWords,
+  makers: RememberedMakers,
   packs: CheckedPacks,
   dataFolder: string,
 ): Route[] {
@@ -47,7 +48,8 @@ export function importRoutes(
           from: pending.from,
           id: pending.id,
           name: nameOf(files.map((file) => sentPath(file.originalname))),
-          remembered: await words.all(member.studioId),
+          remembered: await makers.words(member.studioId),
+          names: await makers.names(member.studioId),
         };
         const job = jobs.add<ImportProposal>({
           kind: 'scan',
@@ -105,6 +107,7 @@ export function importRoutes(
         const pending = uploads.get(String(request.params.id));
         if (!pending?.proposal)
           throw new FarloError('not-found', 'These files are no longer here. Choose them again.');
+        if (!body.replaces) await catalogue.requireFree(member.studioId, body.library);
         const decided = decidedWords(pending.proposal, body.words);
         const facts: ImportFacts = {
           library: body.library,
@@ -138,14 +141,20 @@ export function importRoutes(
           worker: new URL('../jobs/import.worker.ts', import.meta.url),
           data: order,
           finish: async (library) => {
-            const id = await catalogue.save(member.studioId, library);
+            const id = await catalogue.save(member.studioId, library, body.replaces ?? false);
             packs.trust(library.packsWritten);
-            await words.keep(member.studioId, facts.maker, decided.kept);
+            await makers.keep(
+              member.studioId,
+              facts.maker,
+              decided.kept,
+              body.pattern === undefined ? undefined : { pattern: body.pattern, middleC: body.middleC ?? 4 },
+            );
             return id;
           },
-          // A failed or cancelled import may be tried again with another mapping.
+          // A failed import may be tried again with another mapping.
           ended: (state) => {
-            if (state === 'done') uploads.drop(pending.id);
+            if (state !== 'failed') uploads.drop(pending.id);
+            if (state !== 'done') void removeUnusedPacks(catalogue, jobs, dataFolder).catch(console.error);
           },
         });
         response.status(202).json(job);

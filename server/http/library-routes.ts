@@ -189,9 +189,13 @@ export function libraryRoutes(
       path: '/jobs/:id',
       access: 'editor',
       studioOf: (request) => Promise.resolve(jobs.get(String(request.params.id))?.studioId),
+      // What goes on is cancelled and stays on the list; what has ended leaves it.
       handle: (request, response) => {
-        jobs.cancel(String(request.params.id));
-        response.json(jobs.get(String(request.params.id))?.info);
+        const id = String(request.params.id);
+        const info = jobs.get(id)?.info;
+        if (info?.state === 'waiting' || info?.state === 'running') jobs.cancel(id);
+        else jobs.dismiss(id);
+        response.json(info);
       },
     },
   ];

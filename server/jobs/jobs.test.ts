@@ -109,6 +109,13 @@ describe('long work', () => {
     await running;
     expect(queue.list('s').map((info) => info.state)).toEqual(['cancelled', 'cancelled']);
     expect([finished, cleaned]).toEqual([0, 2]);
+    // What was given up may be taken off the list; what goes on may not.
+    const third = queue.add<number>({ kind: 'import', title: 'x', studioId: 's', data: {}, ...order });
+    expect([queue.isBusyWith(['import']), queue.isBusyWith(['scan', 'export'])]).toEqual([true, false]);
+    for (const { id } of [first, third]) queue.dismiss(id);
+    expect(queue.list('s').map(({ id }) => id)).toEqual([second.id, third.id]);
+    queue.cancel(third.id);
+    expect(queue.isBusyWith(['import'])).toBe(false);
     await queue.close();
   });
   it('of one studio never waits for another’s', async () => {

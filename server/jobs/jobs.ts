@@ -33,6 +33,10 @@ export interface JobQueue {
   get(id: string): { info: JobInfo; studioId: string } | undefined;
   list(studioId: string): JobInfo[];
   cancel(id: string): void;
+  /** Takes a job that has ended off the list. */
+  dismiss(id: string): void;
+  /** Whether work of these kinds waits or runs, of whatever studio. */
+  isBusyWith(kinds: readonly JobInfo['kind'][]): boolean;
   /** Ends everything that runs. */
   close(): Promise<void>;
 }
@@ -44,6 +48,7 @@ interface Entry {
 }
 
 const KEPT = 50;
+const isGoingOn = ({ state }: JobInfo) => state === 'waiting' || state === 'running';
 const DISK_SENTENCES: Record<string, string> = {
   ENOSPC: 'The disk of the server is full. Nothing was kept; free some space, then try again.',
   EROFS: 'The server may not write into its data folder. Nothing was kept.',
@@ -87,23 +92,34 @@ export class ThreadQueue implements JobQueue {
 
   cancel(id: string): void {
     const entry = this.entries.get(id);
-    if (!entry || !['waiting', 'running'].includes(entry.info.state)) return;
+    if (!entry || !isGoingOn(entry.info)) return;
     entry.info.state = 'cancelled';
     entry.info.message = 'Cancelled; nothing was kept.';
     if (entry.worker) void entry.worker.terminate();
-    else entry.order.cleanUp?.();
+    else {
+      entry.order.cleanUp?.();
+      entry.order.ended?.(entry.info.state, entry.info.message);
+    }
+  }
+
+  dismiss(id: string): void {
+    const entry = this.entries.get(id);
+    if (entry && !isGoingOn(entry.info)) this.entries.delete(id);
+  }
+
+  isBusyWith(kinds: readonly JobInfo['kind'][]): boolean {
+    return [...this.entries.values()].some(({ info }) => kinds.includes(info.kind) && isGoingOn(info));
   }
 
   async close(): Promise<void> {
-    for (const { info } of this.entries.values())
-      if (info.state === 'waiting' || info.state === 'running') info.state = 'cancelled';
+    for (const { info } of this.entries.values()) if (isGoingOn(info)) info.state = 'cancelled';
     await Promise.all([...this.entries.values()].map((entry) => entry.worker?.terminate()));
   }
 
   /** Keeps the list of ended jobs of a studio short. */
   private forget(studioId: string): void {
     const ended = [...this.entries.values()].filter(
-      ({ info, order }) => order.studioId === studioId && !['waiting', 'running'].includes(info.state),
+      ({ info, order }) => order.studioId === studioId && !isGoingOn(info),
     );
     for (const { info } of ended.slice(0, -KEPT)) this.entries.delete(info.id);
   }

@@ -68,6 +68,8 @@ async function recordInstrument(
       recipe: recipeOf(library),
       facts: library.facts,
       instruments: { [plan.name]: { family, kind, players, tags } },
+      // Positions far away are recorded at half the rate.
+      keepsRates: true,
     },
     dataFolder,
     new Set(),

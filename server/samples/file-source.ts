@@ -8,6 +8,8 @@ import { confinePath } from '#core/formats/index.ts';
 export interface FileSource {
   paths: readonly string[];
   read(path: string): Promise<Uint8Array>;
+  /** Bytes of a file, known without reading it; 0 of one that is not there. */
+  size(path: string): number;
   close(): Promise<void>;
 }
 
@@ -38,6 +40,8 @@ export function folderSource(folder: string): FileSource {
         throw new FarloError('file.too-large', 'The file is larger than 1 GB.', { file: path });
       return readFileSync(full);
     },
+    size: (path) =>
+      statSync(join(folder, confinePath('', path, { file: path })), { throwIfNoEntry: false })?.size ?? 0,
     close: async () => undefined,
   };
 }
@@ -52,6 +56,7 @@ export function memorySource(files: ReadonlyMap<string, Uint8Array>): FileSource
         ? Promise.resolve(bytes)
         : Promise.reject(new FarloError('sfz.sample-missing', `“${path}” is not there.`));
     },
+    size: (path) => files.get(path)?.length ?? 0,
     close: () => Promise.resolve(),
   };
 }
@@ -110,6 +115,7 @@ export async function zipSource(file: string, name: string): Promise<FileSource>
         });
       }
     },
+    size: (path) => byPath.get(path)?.uncompressedSize ?? 0,
     close: () => reader.close(),
   };
 }

@@ -32,4 +32,19 @@ describe('what is heard before it is taken in', () => {
       await expect(hearSample(source, sample)).rejects.toThrow(/not among the files/);
     await expect(hearSample(source, 'broken.wav')).rejects.toThrow(/WAV/);
   });
+  it('is not looked for in a font too large to be read for one note', async () => {
+    let reads = 0;
+    const large = {
+      paths: ['Large.sf2'],
+      size: () => 300e6,
+      read: () => {
+        reads++;
+        return Promise.resolve(new Uint8Array(8));
+      },
+      close: () => Promise.resolve(),
+    };
+    await expect(hearSample(large, 'sample 3')).rejects.toThrow(/too large to be heard/);
+    expect(reads).toBe(0);
+    await expect(hearSample({ ...large, size: () => 8 }, 'sample 3')).rejects.toThrow(/no SoundFont/);
+  });
 });

@@ -32,14 +32,13 @@ async function audioOf(source: FileSource, sample: string): Promise<WavAudio> {
   const number = /^sample (\d+)$/.exec(sample);
   if (font === undefined || !number)
     throw new FarloError('not-found', 'This recording is not among the files.', { file: sample });
-  const bytes = await source.read(font);
-  if (bytes.length > MOST_FONT_BYTES)
+  if (source.size(font) > MOST_FONT_BYTES)
     throw new FarloError(
       'file.too-large',
       'This SoundFont is too large to be heard before it is taken in. Take it in; what you do not want can be taken off the shelf.',
       { file: font },
     );
-  const read = readSoundFont(bytes, font);
+  const read = readSoundFont(await source.read(font), font);
   const index = Number(number[1]);
   if (index >= read.samples.length)
     throw new FarloError('not-found', 'This recording is not among the files.', { file: sample });

@@ -11,7 +11,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type request from 'supertest';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it, vi } from 'vitest';
 import { beforeAll } from '../testing/hooks.ts';
 import {
   packReads,
@@ -106,7 +106,12 @@ describe('importing', () => {
       3,
     );
     expect(library.report.converted).toEqual([
-      { reason: 'from 44,100 Hz to 48,000 Hz', count: 2 },
+      {
+        reason: expect.stringMatching(
+          /^from 44,100 Hz to 48,000 Hz; 2 of them turned back differ by at most −1\d\d dB below 20 kHz$/,
+        ) as string,
+        count: 2,
+      },
       { reason: '24 bits kept as 32-bit floats', count: 2 },
     ]);
     expect(library.report.unsupported.map((u) => [u.opcode, u.count])).toEqual([['eq1_gain', 3]]);
@@ -231,6 +236,37 @@ describe('importing several instruments', () => {
     const [first, second] = library.instruments;
     expect(Object.keys(second.samples).sort()).toEqual(Object.keys(first.samples).sort());
     expect(Object.keys(second.packs)).toEqual([]);
+  });
+  it.each([22_050, 24_000, 44_100, 96_000])(
+    'converts %s Hz, also half of its own rate, and states what that costs',
+    async (rate) => {
+      let seed = rate;
+      const noise = Float32Array.from({ length: 2 * rate }, () => {
+        seed = (seed * 1_664_525 + 1_013_904_223) >>> 0;
+        return seed / 2 ** 33 - 0.25;
+      });
+      const path = await zip({
+        'a.sfz': '<region>sample=a.wav key=60',
+        'a.wav': writeWav({ rate, format: 'f32', channels: [noise] }),
+      });
+      const { report, instruments } = await importZip(path);
+      expect(Object.values(instruments[0].samples).map((sample) => sample.rate)).toEqual([48_000]);
+      const [{ reason, count }] = report.converted;
+      expect(count).toBe(1);
+      const told =
+        /^from [\d,]+ Hz to 48,000 Hz; 1 of them turned back differ by at most −(\d+) dB below/.exec(reason);
+      expect(Number(told?.[1])).toBeGreaterThan(60);
+    },
+  );
+  it('knows how large files are before it reads them, in folders and zips', async () => {
+    const path = await zip({ 'a/b.txt': 'twelve signs', 'c.txt': '' });
+    const packed = await zipSource(path, 'x.zip');
+    const open = join(folder, 'sizes');
+    mkdirSync(join(open, 'a'), { recursive: true });
+    writeFileSync(join(open, 'a/b.txt'), 'twelve signs');
+    for (const source of [packed, folderSource(open)])
+      expect([source.size('a/b.txt'), source.size('gone')]).toEqual([12, 0]);
+    await packed.close();
   });
   it('does not store again what is stored already', async () => {
     const path = await zip(good());
@@ -404,6 +440,12 @@ describe('importing over the wire', () => {
       ],
     });
     expect(job.message).toBe('Done');
+    // The next of this maker comes with the pattern.
+    const next = await scan(
+      await zip({ 'Bell_Hit_C4_rr1.wav': tone(261.6), 'Bell_Hit_D4_rr1.wav': tone(300) }),
+    );
+    expect(next.names).toEqual({ 'gull & co': { pattern: proposal.pattern, middleC: 4 } });
+    expect((await (await test.as('editor')).delete(`/imports/${next.id}`)).status).toBe(204);
     const made = (await libraries()).find((one) => one.name === 'Named bells');
     expect(made?.instruments[0]).toMatchObject({
       name: 'Bell',
@@ -483,9 +525,73 @@ describe('importing over the wire', () => {
       library: '',
     });
     expect(nonsense.status).toBe(400);
-    const started = (await editor.post(`/imports/${proposal.id}/take-in`, decide(proposal))).body as JobInfo;
+    const started = (
+      await editor.post(`/imports/${proposal.id}/take-in`, decide(proposal, { library: 'Never' }))
+    ).body as JobInfo;
     const cancelled = (await editor.delete(`/jobs/${started.id}`)).body as JobInfo;
     expect(['cancelled', 'done']).toContain(cancelled.state);
+  });
+  it('keeps what stands on the shelf, unless it is said to give way', async () => {
+    const files = { 'Reed.sfz': '<region>sample=a.wav key=60', 'a.wav': tone(262) };
+    const of = async () => (await libraries()).filter(({ name }) => name === 'Reeds');
+    await takeIt(await scan(await zip(files)), { library: 'Reeds' });
+    const [first] = await of();
+    const again = await scan(await zip({ ...files, 'a.wav': tone(300) }));
+    for (const library of ['Reeds', 'reeds']) {
+      const refused = await editor.post(`/imports/${again.id}/take-in`, decide(again, { library }));
+      expect([refused.status, (refused.body as { code: string }).code]).toEqual([409, 'import.name-taken']);
+      expect((refused.body as { title: string }).title).toContain('another name');
+    }
+    expect(await of()).toEqual([first]);
+    // Said so, it takes the place of the other, and tracks play on with it.
+    await takeIt(again, { library: 'Reeds', replaces: true });
+    const [second, ...more] = await of();
+    expect(more).toEqual([]);
+    expect([second.id, second.instruments[0].id]).toEqual([first.id, first.instruments[0].id]);
+    const packsOf = async (id: string) =>
+      Object.keys(((await editor.get(`/instruments/${id}`)).body as Instrument).packs);
+    expect(await packsOf(second.instruments[0].id)).toHaveLength(1);
+  });
+  it('of two that come at once under one name takes one, and says so of the other', async () => {
+    const files = { 'Reed.sfz': '<region>sample=a.wav key=60', 'a.wav': tone(262) };
+    const [a, b] = [await scan(await zip(files)), await scan(await zip({ ...files, 'a.wav': tone(400) }))];
+    const ended = await Promise.all([takeIt(a, { library: 'Twice' }), takeIt(b, { library: 'Twice' })]);
+    expect(ended.map(({ state }) => state).sort()).toEqual(['done', 'failed']);
+    expect(ended.find(({ state }) => state === 'failed')?.message).toContain('“Twice” stands on the shelf');
+    expect((await libraries()).filter(({ name }) => name === 'Twice')).toHaveLength(1);
+  });
+  it('cancelled half-way leaves no recordings, no files and, once dismissed, no note', async () => {
+    const packs = () =>
+      readdirSync(join(test.dataFolder, 'packs'), { recursive: true })
+        .map(String)
+        .filter((name) => /\.(pack|part)$/.test(name))
+        .sort();
+    const before = [packs(), waiting()];
+    const long = (hz: number) =>
+      writeWav({
+        rate: 44100,
+        format: 'i24',
+        channels: [
+          Float32Array.from({ length: 44100 * 15 }, (_, i) => 0.5 * Math.sin((6.28 * hz * i) / 44100)),
+        ],
+      });
+    const files = Object.fromEntries(
+      [0, 1, 2, 3, 4, 5].flatMap((i): [string, string | Uint8Array][] => [
+        [`Reed ${i}.sfz`, `<region>sample=${i}.wav key=60`],
+        [`${i}.wav`, i === 0 ? tone(250) : long(260 + i)],
+      ]),
+    );
+    const proposal = await scan(await zip(files));
+    const { id } = (
+      await editor.post(`/imports/${proposal.id}/take-in`, decide(proposal, { library: 'Given up' }))
+    ).body as JobInfo;
+    while (packs().length === before[0].length) await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(((await editor.delete(`/jobs/${id}`)).body as JobInfo).state).toBe('cancelled');
+    await vi.waitFor(() => expect([packs(), waiting()]).toEqual(before), { timeout: 20_000, interval: 100 });
+    const listed = async () => ((await editor.get('/jobs')).body as JobInfo[]).some((job) => job.id === id);
+    expect(await listed()).toBe(true);
+    expect((await editor.delete(`/jobs/${id}`)).status).toBe(200);
+    expect(await listed()).toBe(false);
   });
 });
 

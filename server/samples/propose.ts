@@ -1,6 +1,6 @@
 import type { ImportProposal } from '#api/index.ts';
 import { FarloError } from '#core/errors/index.ts';
-import { guessFamily, guessMeanings, offerJoins, suggestPattern, type Meaning } from '#core/intake/index.ts';
+import { guessFamily, guessMeanings, offerJoins, suggestPattern } from '#core/intake/index.ts';
 import { findLoop, hearPitch } from '#core/measure/index.ts';
 import { readAudio } from './audio-file.ts';
 import type { FileSource } from './file-source.ts';
@@ -11,7 +11,8 @@ import type { Progress } from './take-in.ts';
 export interface ProposalOrder {
   id: string;
   name: string;
-  remembered: Record<string, Record<string, Meaning>>;
+  remembered: ImportProposal['remembered'];
+  names: ImportProposal['names'];
 }
 
 const PEAKS = 400;
@@ -20,7 +21,7 @@ const LONGEST_RECORDING_SECONDS = 600;
 /** Looks through a source and proposes how to take it in. Nothing is stored. @throws FarloError */
 export async function propose(
   source: FileSource,
-  { id, name, remembered }: ProposalOrder,
+  { id, name, remembered, names }: ProposalOrder,
   progress: Progress,
 ): Promise<ImportProposal> {
   const scan = await scanSource(source, (share, message) => progress(share * 0.9, message));
@@ -37,6 +38,7 @@ export async function propose(
     // Without knowing the maker yet, words are guessed afresh; the form puts remembered ones over them.
     words: guessMeanings(zones).map((word) => ({ ...word, example: examples ? word.example : null })),
     remembered,
+    names,
     files: loose.map(({ path, facts }) => ({
       path,
       frames: facts.frames,

@@ -1,5 +1,6 @@
 import type { Articulation, PackInfo, SampleInfo, Zone } from '#core/catalogue/index.ts';
 import { encodeFrames, type WavAudio } from '#core/formats/index.ts';
+import { conversionErrorDb } from '#core/measure/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import type { Heard } from './measure-zones.ts';
 import { sampleId, writePack, type StoredAudio, type WrittenPack } from './pack-writer.ts';
@@ -11,14 +12,17 @@ interface Kept extends Heard {
   ratio: number;
 }
 
-/** Rates kept as they are: the engine's and its half, which positions far away are recorded at. */
-const KEPT_RATES = new Set<number>([ENGINE_RATE, ENGINE_RATE / 2]);
+/** So many conversions from each rate are turned back to see what they cost. */
+const TRIED = 3;
+const TRIED_SECONDS = 2;
 
 /** Recordings of one library while it is taken in: each read once, converted, packed once. */
 export class SampleStore {
   private readonly kept = new Map<string, Kept>();
   private readonly written: Record<string, SampleInfo> = {};
-  private readonly converted = new Map<string, number>();
+  private readonly converted = new Map<string, { count: number; from: number }>();
+  /** How far conversions turned back are from what they began with, dB, by the rate they came from. */
+  private readonly errors = new Map<number, number[]>();
   /** Packs written. */
   readonly packsWritten: WrittenPack[] = [];
   /** Bytes of recordings that were not stored before. */
@@ -36,24 +40,33 @@ export class SampleStore {
   }
 
   get conversions(): { reason: string; count: number }[] {
-    return [...this.converted].map(([reason, count]) => ({ reason, count }));
+    return [...this.converted].map(([reason, { count, from }]) => ({
+      reason: reason + this.errorOf(from),
+      count,
+    }));
   }
 
   get(name: string): Heard | undefined {
     return this.kept.get(name);
   }
 
-  /** Reads a recording under a name, once. @param mayConvert false keeps its own rate whatever it is */
-  async read(name: string, open: () => Promise<WavAudio>, mayConvert: boolean): Promise<void> {
+  /** Reads a recording under a name, once. @param keeps why it stays at its own rate, where it does */
+  async read(
+    name: string,
+    open: () => Promise<WavAudio>,
+    keeps: 'meant' | 'for its loop' | undefined,
+  ): Promise<void> {
     if (this.kept.has(name)) return;
     const audio = await open();
-    const convert = !KEPT_RATES.has(audio.rate) && mayConvert;
+    const convert = audio.rate !== ENGINE_RATE && keeps === undefined;
     const rate = convert ? ENGINE_RATE : audio.rate;
     const channels = convert
       ? await Promise.all(audio.channels.map((channel) => resample(channel, audio.rate, rate)))
       : audio.channels;
-    if (convert) this.tell(`from ${audio.rate.toLocaleString('en')} Hz to ${rate.toLocaleString('en')} Hz`);
-    else if (!KEPT_RATES.has(audio.rate))
+    if (convert) {
+      this.tell(`from ${audio.rate.toLocaleString('en')} Hz to ${rate.toLocaleString('en')} Hz`, audio.rate);
+      await this.tryBack(audio, channels[0]);
+    } else if (audio.rate !== ENGINE_RATE && keeps === 'for its loop')
       this.tell(`kept at ${audio.rate.toLocaleString('en')} Hz, so that short loops stay in tune`);
     if (audio.format === 'i24' || audio.format === 'i32')
       this.tell(`${audio.format === 'i24' ? 24 : 32} bits kept as 32-bit floats`);
@@ -134,7 +147,33 @@ export class SampleStore {
     return { samples, packs };
   }
 
-  private tell(reason: string): void {
-    this.converted.set(reason, (this.converted.get(reason) ?? 0) + 1);
+  /** @param from the rate it came from, where one was converted */
+  private tell(reason: string, from = 0): void {
+    this.converted.set(reason, { count: (this.converted.get(reason)?.count ?? 0) + 1, from });
+  }
+
+  /** Turns the beginning of a converted recording back, for the first few of each rate. */
+  private async tryBack(audio: WavAudio, converted: Float32Array): Promise<void> {
+    const known = this.errors.get(audio.rate) ?? [];
+    if (known.length >= TRIED) return;
+    const back = await resample(converted.subarray(0, TRIED_SECONDS * ENGINE_RATE), ENGINE_RATE, audio.rate);
+    // The cut at the end is no part of it.
+    const error = conversionErrorDb(
+      audio.channels[0],
+      back.subarray(0, Math.max(0, back.length - 1024)),
+      audio.rate,
+      ENGINE_RATE,
+    );
+    if (error !== undefined) this.errors.set(audio.rate, [...known, error]);
+  }
+
+  private errorOf(rate: number): string {
+    const known = this.errors.get(rate) ?? [];
+    if (known.length === 0) return '';
+    const heardTo = Math.round((0.9 * Math.min(rate, ENGINE_RATE)) / 2000);
+    const worst = Math.round(Math.max(...known))
+      .toString()
+      .replace('-', '−');
+    return `; ${known.length} of them turned back differ by at most ${worst} dB below ${heardTo} kHz`;
   }
 }

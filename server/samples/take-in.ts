@@ -43,6 +43,8 @@ export interface ImportFacts {
   pattern?: string;
   middleC?: MiddleC;
   recording?: OwnRecording;
+  /** Recordings stay at the rate they have, as their maker meant them. */
+  keepsRates?: boolean;
   /** Files that are positions of one instrument. */
   joins?: readonly Join[];
 }
@@ -183,7 +185,7 @@ async function takeInFile(
     await store.read(
       `${file.name} ${sample}`,
       () => file.audio(sample),
-      !file.keepsRates && !shortLoops.has(sample),
+      facts.keepsRates ? 'meant' : file.keepsRates || shortLoops.has(sample) ? 'for its loop' : undefined,
     );
     progress((0.55 * (i + 1)) / wanted.length, `Reading recordings of ${file.name}`);
   }

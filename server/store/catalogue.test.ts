@@ -102,6 +102,7 @@ describe('the catalogue', () => {
         [articulation('long', '0'.repeat(64)), articulation('hit', '1'.repeat(64))],
         ['1'.repeat(64), '2'.repeat(64)],
       ),
+      true,
     );
     const after = (await catalogue.list(test.studioId)).find((entry) => entry.name === 'Buoys');
     expect([id, after?.instruments[0].id]).toEqual([before?.id, before?.instruments[0].id]);

@@ -60,14 +60,16 @@ export class Catalogue {
   constructor(private readonly store: Store) {}
 
   /**
-   * Writes a library in one transaction. A library of the same name in the studio gives its ids to the new
-   * one, instrument by instrument of the same name, so that tracks keep playing.
+   * Writes a library in one transaction. One that replaces another of its name takes over its ids, instrument by instrument of
+   * the same name, so that tracks keep playing.
    * @returns the library's id
+   * @throws FarloError when one of its name stands on the shelf and it does not replace it
    */
-  async save(studioId: string, library: NewLibrary): Promise<string> {
+  async save(studioId: string, library: NewLibrary, replaces = false): Promise<string> {
     const { models, sequelize } = this.store;
     return sequelize.transaction(async (transaction) => {
       await this.lockShelf(studioId, transaction);
+      if (!replaces) await this.requireFree(studioId, library.name, transaction);
       const old = await this.libraryRow(studioId, library.name, transaction);
       const id = old ? String(old.id) : randomUUID();
       const oldIds = new Map<string, string>();
@@ -169,6 +171,15 @@ export class Catalogue {
   /** Two who bring in the same new library wait for each other: the second finds the first's. */
   private async lockShelf(studioId: string, transaction: Transaction): Promise<void> {
     await this.store.models.studios.findByPk(studioId, { lock: transaction.LOCK.UPDATE, transaction });
+  }
+
+  /** @throws FarloError when a library of this name stands on the shelf */
+  async requireFree(studioId: string, name: string, transaction?: Transaction): Promise<void> {
+    if (await this.libraryRow(studioId, name, transaction))
+      throw new FarloError(
+        'import.name-taken',
+        `“${name}” stands on the shelf already. Give this library another name, or say that it replaces the other one.`,
+      );
   }
 
   private async libraryRow(studioId: string, name: string, transaction?: Transaction): Promise<Row | null> {

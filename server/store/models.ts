@@ -258,6 +258,7 @@ export interface Models {
   instruments: Table;
   articulations: Table;
   rememberedWords: Table;
+  rememberedNames: Table;
   reports: Table;
   references: Table;
   ownHalls: Table;
@@ -339,6 +340,12 @@ export function defineModels(sequelize: Sequelize): Models {
       maker: key(),
       word: key(),
       meaning: long,
+    }),
+    rememberedNames: define('remembered_names', {
+      studioId: key(),
+      maker: key(),
+      pattern: text,
+      middleC: whole,
     }),
     reports: define('reports', { instrumentId: key(), articulation: key(), digest: text, report: long }),
     references: define('references_heard', {

@@ -5,6 +5,7 @@ import {
   memoryBytes,
   playableRange,
   samplesOf,
+  vibratoOf,
   type Articulation,
   type Instrument,
 } from '#core/catalogue/index.ts';
@@ -40,6 +41,7 @@ export function summaryOf(instrument: Instrument, tags: readonly string[]): Inst
         movesLow: moves.reduce((low, zone) => Math.min(low, zone.keyLow), 127),
         movesHigh: moves.reduce((high, zone) => Math.max(high, zone.keyHigh), 0),
         suggestedKey: articulation.suggestedKey ?? null,
+        vibrato: vibratoOf(articulation),
         seconds: markedSeconds(articulation) ?? null,
         bytes: bytesFor([articulation], positions),
       };

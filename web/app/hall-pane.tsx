@@ -4,7 +4,7 @@ import { HallChoice } from './hall-choice.tsx';
 import { decibels } from '../ui/decibels.ts';
 import { Choice } from '../ui/field.tsx';
 import { GroupTitle } from '../ui/heading.tsx';
-import { hertzText, parseHertz } from '../ui/hertz.ts';
+import { A_FREQUENCY, hertzText, parseHertz } from '../ui/hertz.ts';
 import { Ruler } from '../ui/ruler.tsx';
 
 interface Setting {
@@ -92,7 +92,7 @@ const hertzOf = ({ low, high }: Setting, octaves: number) =>
   Math.min(high, Number((low * 2 ** octaves).toPrecision(3)));
 const octavesOf = ({ low }: Setting, text: string) => {
   const hertz = parseHertz(text);
-  return hertz === undefined ? undefined : Math.log2(hertz / low);
+  return hertz === undefined ? A_FREQUENCY : Math.log2(hertz / low);
 };
 
 /** The shared hall, and how keys are named: settings of the whole template. */

@@ -11,8 +11,9 @@ import { usePerformance } from '../sound/performance-state.ts';
 import { rangeOfWord } from '../sound/playing-by.ts';
 import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
+import { controllerPercent } from '../ui/numbers.ts';
 import { Ruler } from '../ui/ruler.tsx';
-import { dynamicsName } from './dynamics-name.ts';
+import { dynamicsName, readDynamics } from './dynamics-name.ts';
 import { isStripOpen, rememberStrip } from './strip-fold.ts';
 import { useInstrumentKeymap, useTrackKeymap } from './use-keymap.ts';
 
@@ -135,7 +136,7 @@ function RiddenControllers() {
         rest={responses.ride('dynamics').rest}
         step={4}
         format={dynamicsName}
-        parse={() => undefined}
+        parse={readDynamics}
         help="Crosses the recorded layers of long notes, soft to loud (controller 1). Costs nothing."
         onChange={send('dynamics')}
       />
@@ -148,7 +149,7 @@ function RiddenControllers() {
         rest={responses.ride('vibrato').rest}
         step={4}
         format={(v) => String(Math.round((v / 127) * 100))}
-        parse={(text) => (Number(text) / 100) * 127 || undefined}
+        parse={controllerPercent}
         unit="%"
         help="Crosses from notes played without vibrato to notes with it (controller 77). Costs nothing."
         onChange={send('vibrato')}

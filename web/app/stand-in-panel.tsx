@@ -5,6 +5,7 @@ import { sendFrom, STAND_IN } from '../sound/midi.ts';
 import { usePerformance } from '../sound/performance-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
+import { numberWithin } from '../ui/numbers.ts';
 import { Ruler } from '../ui/ruler.tsx';
 
 const FADERS = [
@@ -45,7 +46,10 @@ export function StandInPanel({ onClose }: { onClose: () => void }) {
           rest={0}
           step={0.1}
           format={(v) => `${Math.round(v * 200)}`.replace('-', '−')}
-          parse={(text) => Number(text.replace('−', '-')) / 200}
+          parse={(text) => {
+            const cents = numberWithin(-200, 200, 'cents')(text);
+            return typeof cents === 'number' ? cents / 200 : cents;
+          }}
           unit="cents"
           help="Pitch wheel: bends all sounding notes by up to two semitones and springs back when let go."
           onChange={sendBend}

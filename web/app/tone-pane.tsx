@@ -6,7 +6,7 @@ import { decibels } from '../ui/decibels.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
 import { GroupTitle } from '../ui/heading.tsx';
-import { hertzText, parseHertz } from '../ui/hertz.ts';
+import { A_FREQUENCY, hertzText, parseHertz } from '../ui/hertz.ts';
 import { Ruler } from '../ui/ruler.tsx';
 
 const FIRST_BAND = { shape: 'peak', hertz: 400, gainDb: -2, q: 0.8, active: true } as const;
@@ -119,7 +119,7 @@ function Band({ band, mayEdit }: { band: Item<'eqBand'>; mayEdit: boolean }) {
         format={(octaves) => hertzText(20 * 2 ** octaves).split(' ')[0]}
         parse={(text) => {
           const hertz = parseHertz(text);
-          return hertz === undefined ? undefined : Math.log2(hertz / 20);
+          return hertz === undefined ? A_FREQUENCY : Math.log2(hertz / 20);
         }}
         disabled={!mayEdit}
         help="Where in the tone the band lies."

@@ -13,13 +13,14 @@ import { metreOf, tempoOf } from '../state/cue.ts';
 import { useRenderings } from '../sound/renderings-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
-import { toNumber } from '../ui/ruler.tsx';
+import { toNumber } from '../ui/numbers.ts';
 import { setText, useFrame } from '../ui/use-frame.ts';
 import { AccountMenu } from './account-menu.tsx';
 import { openCue } from './opening.ts';
 import { MEMORY_BUDGET_BYTES } from './memory-budget.ts';
 import { OutputLevel } from './output-level.tsx';
 import { SaveStates } from './save-state.tsx';
+import { megabytes } from '../ui/megabytes.ts';
 
 /** Cue, transport, place, tempo, level, memory, save state, undo and who is here. */
 export function TopLine() {
@@ -235,7 +236,7 @@ function Memory() {
       <div className="flex justify-between text-ink-3">
         <span>{loading ? 'Loading' : 'Memory'}</span>
         <span className="text-ink" aria-live="off">
-          {Math.round(held / 1e6)} MB
+          {megabytes(held)}
         </span>
       </div>
       <div className="mt-1 h-[3px] bg-rule-soft">

@@ -39,23 +39,29 @@ export function whenSignedOut(handlers: SessionHandlers): void {
   session = handlers;
 }
 
-/** Calls the server. @throws RequestFailure */
+/** Calls the server. @param signal gives it up @throws RequestFailure */
 export async function request<T>(
   method: 'GET' | 'POST' | 'DELETE',
   path: string,
   body?: unknown,
+  signal?: AbortSignal,
 ): Promise<T> {
   try {
-    return await once<T>(method, path, body);
+    return await once<T>(method, path, body, signal);
   } catch (error) {
     if (!(error instanceof RequestFailure)) throw error;
     // Another tab signed in: the same person goes on with the new guard, anybody else must not send this.
-    if (error.code === 'access.guard' && (await session.renew())) return once<T>(method, path, body);
+    if (error.code === 'access.guard' && (await session.renew())) return once<T>(method, path, body, signal);
     throw error;
   }
 }
 
-async function once<T>(method: 'GET' | 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
+async function once<T>(
+  method: 'GET' | 'POST' | 'DELETE',
+  path: string,
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
   const headers: Record<string, string> = { 'x-farlo-guard': guard };
   let payload: BodyInit | undefined;
   if (body instanceof FormData) payload = body;
@@ -65,7 +71,7 @@ async function once<T>(method: 'GET' | 'POST' | 'DELETE', path: string, body?: u
   }
   const response = await reach(
     path,
-    { method, headers, body: payload },
+    { method, headers, body: payload, signal },
     'The server does not answer. Your edits are kept here and sent when it is back.',
   );
   if (response.status === 204) return undefined as T;

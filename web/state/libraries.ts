@@ -90,7 +90,7 @@ export function watchLibraries(): () => void {
   };
 }
 
-/** Gives up a job. */
+/** Gives up a job; one that has ended goes off the list. */
 export async function cancelJob(id: string): Promise<void> {
   await request('DELETE', `/jobs/${id}`);
   lookAtJobs();

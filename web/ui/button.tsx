@@ -1,12 +1,14 @@
 import { Toggle, Tooltip } from 'radix-ui';
 import type { ButtonHTMLAttributes } from 'react';
 
-type Look = 'plain' | 'main' | 'quiet' | 'loss';
+/** `icon` is a sign alone: it needs an `aria-label`, and a `title` that says what it does. */
+type Look = 'plain' | 'main' | 'quiet' | 'loss' | 'icon';
 
 const LOOKS: Record<Look, string> = {
   plain: 'border border-rule bg-raised text-ink hover:border-ink-3',
   main: 'border border-cool bg-cool text-on-cool hover:opacity-90',
   quiet: 'border border-transparent text-ink-2 hover:text-ink hover:bg-rule-soft',
+  icon: 'text-ink-3 hover:text-ink',
   loss: 'border border-rule bg-raised text-warm hover:border-warm',
 };
 
@@ -21,10 +23,11 @@ export function Button({
   title,
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; pressed?: boolean }) {
+  const shape = look === 'icon' ? 'size-6' : 'min-h-6 gap-1.5 px-2.5 py-1';
   const state = pressed ? 'border border-cool bg-cool-tint text-ink' : LOOKS[look];
   const given = {
     type: 'button' as const,
-    className: `inline-flex min-h-6 items-center justify-center gap-1.5 rounded-md px-2.5 py-1 text-sm whitespace-nowrap disabled:opacity-50 ${state} ${className}`,
+    className: `inline-flex items-center justify-center rounded-md text-sm whitespace-nowrap disabled:opacity-50 ${shape} ${state} ${className}`,
     ...rest,
   };
   const button = pressed === undefined ? <button {...given} /> : <Toggle.Root pressed={pressed} {...given} />;

@@ -1,5 +1,7 @@
 import { Slider } from 'radix-ui';
-import { useId, useState, type KeyboardEvent } from 'react';
+import { useId, type KeyboardEvent } from 'react';
+import { toNumber } from './numbers.ts';
+import { useTyped } from './use-typed.ts';
 
 interface RulerProps {
   label: string;
@@ -12,7 +14,8 @@ interface RulerProps {
   step: number;
   unit?: string;
   format?: (value: number) => string;
-  parse?: (text: string) => number | undefined;
+  /** What was typed as a value, or a sentence why it is none. */
+  parse?: (text: string) => number | string;
   /** What it does to the sound and what it costs, in one line. */
   help: string;
   /** Called while dragging and at every step. */
@@ -21,6 +24,8 @@ interface RulerProps {
   onGesture?: (phase: 'begin' | 'end') => void;
   /** 0…1, drawn as a thin level above the scale. */
   level?: number;
+  /** Nothing was chosen yet: the marker stands hollow at `value`, and nothing is filled. */
+  unset?: boolean;
   disabled?: boolean;
   compact?: boolean;
 }
@@ -39,15 +44,32 @@ export function Ruler(props: RulerProps) {
     onChange,
     onGesture,
     level,
+    unset,
     disabled,
     compact,
   } = props;
   const format = props.format ?? ((v: number) => `${Math.round(v * 10) / 10}`.replace('-', '−'));
-  const parse = props.parse ?? ((text: string) => toNumber(text));
   const helpId = useId();
-  const [typed, setTyped] = useState<string>();
   const hold = (v: number) => Math.min(high, Math.max(low, v));
   const share = (v: number) => ((hold(v) - low) / (high - low)) * 100;
+
+  const parse =
+    props.parse ??
+    ((text: string) => {
+      // What is written for the bottom, such as a level of nothing, can be typed as well.
+      if (text.trim() === format(low) || (format(low) === '−∞' && /^(off|-?∞)$/i.test(text.trim())))
+        return low;
+      return toNumber(text) ?? `A number from ${format(low)} to ${format(high)}${unit && ` ${unit}`}.`;
+    });
+  const { field, wrong, reset } = useTyped(format(value), (text) => {
+    const parsed = parse(text);
+    if (typeof parsed === 'string') return parsed;
+    onChange(hold(parsed));
+  });
+  const move = (to: number) => {
+    reset();
+    onChange(hold(Math.round(to * 1000) / 1000));
+  };
 
   const onKey = (event: KeyboardEvent) => {
     // The steps of the hand are a tenth of those of the keys, which the slider itself cannot tell apart.
@@ -66,35 +88,29 @@ export function Ruler(props: RulerProps) {
     if (!(event.key in to)) return;
     event.preventDefault();
     event.stopPropagation();
-    onChange(hold(Math.round(to[event.key] * 1000) / 1000));
+    move(to[event.key]);
   };
-  const commit = () => {
-    const parsed = typed === undefined ? undefined : parse(typed);
-    setTyped(undefined);
-    if (parsed !== undefined) onChange(hold(parsed));
-  };
-
   return (
     <div className={compact ? '' : 'pb-0.5'} title={help}>
-      <div className="flex items-baseline justify-between gap-2">
+      <div className="relative flex items-baseline justify-between gap-2">
         <span className="text-ink">{label}</span>
         <span className="flex items-baseline">
           <input
             aria-label={`${label}, typed`}
-            className={`h-6 ${format(value).length > 5 ? 'w-16' : compact ? 'w-12' : 'w-14'} rounded-sm border border-transparent bg-transparent px-0.5 text-right font-semibold hover:border-rule focus:border-rule focus:bg-raised`}
-            value={typed ?? format(value)}
+            className={`h-6 ${format(value).length > 5 ? 'w-16' : compact ? 'w-12' : 'w-14'} rounded-sm border bg-transparent px-0.5 text-right font-semibold focus:bg-raised ${wrong === undefined ? 'border-transparent hover:border-rule focus:border-rule' : 'border-warm'}`}
             disabled={disabled}
-            onFocus={(event) => event.target.select()}
-            onChange={(event) => setTyped(event.target.value)}
-            onBlur={commit}
-            onKeyDown={(event) => {
-              event.stopPropagation();
-              if (event.key === 'Enter') commit();
-              if (event.key === 'Escape') setTyped(undefined);
-            }}
+            {...field}
           />
           {unit && <span className="ml-0.5 text-ink-2">{unit}</span>}
         </span>
+        {wrong !== undefined && (
+          <span
+            role="alert"
+            className="absolute inset-x-0 top-6 z-20 rounded-sm border border-warm bg-raised px-1.5 py-0.5 text-xs text-warm"
+          >
+            {wrong}
+          </span>
+        )}
       </div>
       <Slider.Root
         value={[hold(value)]}
@@ -106,7 +122,7 @@ export function Ruler(props: RulerProps) {
         onKeyDown={disabled ? undefined : onKey}
         onPointerDownCapture={disabled ? undefined : () => onGesture?.('begin')}
         onLostPointerCapture={() => onGesture?.('end')}
-        onValueChange={([v]) => onChange(hold(Math.round(v * 1000) / 1000))}
+        onValueChange={([v]) => move(v)}
       >
         {/* The marker, 24 pixels wide to be hit, keeps within the box by half of that; the scale is inset alike. */}
         <span className="pointer-events-none absolute inset-x-3 inset-y-0" aria-hidden>
@@ -135,17 +151,26 @@ export function Ruler(props: RulerProps) {
           </svg>
         </span>
         <Slider.Track className="absolute inset-x-3 top-[14px] block h-px bg-ink-3">
-          <Slider.Range className="absolute -top-px h-[3px] bg-cool" />
+          <Slider.Range className={`absolute -top-px h-[3px] ${unset ? '' : 'bg-cool'}`} />
         </Slider.Track>
         <Slider.Thumb
           aria-disabled={disabled}
           aria-label={label}
-          aria-valuetext={`${format(value)} ${unit}`.trim()}
+          aria-valuetext={unset ? 'not set' : `${format(value)} ${unit}`.trim()}
           aria-describedby={helpId}
           className="flex h-6 w-6 justify-center pt-[5px]"
         >
           <svg className="pointer-events-none block" width="8" height="11" aria-hidden>
-            <path d="M0 0H8V7L4 11L0 7Z" fill="var(--ink)" />
+            {unset ? (
+              <path
+                d="M.5 .5H7.5V6.8L4 10.3L.5 6.8Z"
+                fill="var(--sheet)"
+                stroke="var(--ink-3)"
+                strokeDasharray="1.5 1.5"
+              />
+            ) : (
+              <path d="M0 0H8V7L4 11L0 7Z" fill="var(--ink)" />
+            )}
           </svg>
         </Slider.Thumb>
       </Slider.Root>
@@ -154,15 +179,4 @@ export function Ruler(props: RulerProps) {
       </span>
     </div>
   );
-}
-
-/** A number as people type it, with a comma or a long minus, with or without its unit; undefined when there is none in it. */
-export function toNumber(text: string): number | undefined {
-  const value = Number(
-    text
-      .replace(',', '.')
-      .replace('−', '-')
-      .replace(/[^\d.+-]/g, ''),
-  );
-  return /\d/.test(text) && Number.isFinite(value) ? value : undefined;
 }

@@ -1,4 +1,5 @@
-import { Typed, wholeWithin } from './typed.tsx';
+import { wholeWithin } from './numbers.ts';
+import { Typed } from './typed.tsx';
 
 /** Lowest and highest of a range of whole numbers, each typed; one that passes the other takes it along. */
 export function TypedRange({

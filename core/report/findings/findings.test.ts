@@ -1,69 +1,11 @@
 import { describe, expect, it } from 'vitest';
+import { figuresOf as position, KEYS, reportOf as report } from '../../testing/reports.ts';
 import type { ArticulationReport, KeyLevel, PositionFigures } from '../figures.ts';
 import { ADVICE, findingsOf, type ReportedInstrument } from './index.ts';
 import { offNeighbours, usualSpread } from './neighbours.ts';
 
 /** Findings over reports whose figures are written down here: what stands out is told, at its place, and nothing else. */
 
-const KEYS = [48, 52, 56, 60, 64, 68, 72];
-const level = (key: number, layer: number, more: Partial<KeyLevel> = {}): KeyLevel => ({
-  key,
-  layer,
-  lufs: -30 + 6 * layer - 0.1 * key + 0.2 * ((key * 7) % 3),
-  centroidHz: 400 * 2 ** ((key - 48) / 24 + 0.4 * layer),
-  correlation: 0.6,
-  ...more,
-});
-const position = (id: string, more: Partial<PositionFigures> = {}): PositionFigures => ({
-  id,
-  levels: [0, 1, 2].flatMap((layer) => KEYS.map((key) => level(key, layer))),
-  loudnessLufs: -28,
-  thirds: null,
-  width: {
-    correlation: 0.6,
-    sideDb: -6,
-  },
-  noiseDb: -90,
-  noiseBelowDb: 60,
-  decay: null,
-  directToRoomDb: null,
-  tailSeconds: null,
-  arrivalSeconds: 0,
-  isInverted: false,
-  ringing: [],
-  bytes: 1,
-  why: {},
-  ...more,
-});
-const report = (articulation: string, more: Partial<ArticulationReport> = {}): ArticulationReport => ({
-  revision: 2,
-  articulation,
-  name: articulation,
-  range: {
-    low: 46,
-    high: 74,
-  },
-  layers: 3,
-  takes: 3,
-  bytes: 1,
-  troubled: [],
-  positions: [position('close'), position('far')],
-  onsets: [],
-  sameTakes: [],
-  curves: [],
-  sustains: [],
-  vibrato: [],
-  moves: [],
-  chords: [],
-  partials: [],
-  tuning: KEYS.map((key) => ({
-    key,
-    cents: (key * 5) % 3,
-    errorCents: 0.5,
-    driftCents: 0,
-  })),
-  ...more,
-});
 const findings = (reports: ArticulationReport[], kind: ReportedInstrument['kind'] = 'section') =>
   findingsOf({ name: 'Tide', kind, reports }, []);
 const told = (reports: ArticulationReport[], kind?: ReportedInstrument['kind']) =>
@@ -138,6 +80,33 @@ describe('a layer of one key', () => {
   it('of an ensemble is not told: the next key may be another instrument', () => {
     const positions = changed(60, 1, ({ lufs }) => ({ lufs: lufs + 6 }));
     expect(told([report('long', { positions })], 'ensemble')).toEqual([]);
+  });
+  it('of two is named where its own neighbours show it, else both are: neither is known to be odd', () => {
+    const two = (change: (one: KeyLevel) => Partial<KeyLevel>) => {
+      const positions = ['close', 'far'].map((id) =>
+        position(id, {
+          levels: position(id)
+            .levels.filter(({ layer }) => layer < 2)
+            .map((one) => (one.key === 60 ? { ...one, ...change(one) } : one)),
+        }),
+      );
+      return findings([report('long', { positions, layers: 2 })]);
+    };
+    const [odd] = two(({ layer, lufs }) => ({ lufs: layer === 1 ? lufs - 5 : lufs }));
+    expect(odd.sentence).toContain('layer 2 of C4 is 5.0 LU softer');
+    const [soft] = two(({ layer, lufs }) => ({ lufs: layer === 0 ? lufs - 5 : lufs }));
+    expect(soft.sentence).toContain('layer 1 of C4 is 5.0 LU softer');
+    // Both moved by half of it: which of them is off nobody can tell.
+    const [either] = two(({ layer, lufs }) => ({ lufs: lufs + (layer === 1 ? 2.5 : -2.5) }));
+    expect(either.sentence).toContain(
+      'the upper of the two layers of C4 is 5.0 LU louder against the lower than beside it',
+    );
+    const [nearer] = two(({ layer, lufs }) => ({ lufs: lufs + (layer === 1 ? -2 : 2) }));
+    expect(nearer.sentence).toContain('the upper of the two layers of C4 is 4.0 LU softer against the lower');
+    const [darker] = two(({ layer, centroidHz }) => ({
+      centroidHz: layer === 1 ? centroidHz / 1.3 : centroidHz * 1.3,
+    }));
+    expect(darker.sentence).toContain('the upper of the two layers of C4 is darker against the lower');
   });
   it('that is darker or brighter is told', () => {
     const darker = changed(64, 2, ({ centroidHz }) => ({ centroidHz: centroidHz / 1.5 }));

@@ -19,6 +19,8 @@ const KEY_OCTAVES = 0.3;
 /** So many times what keys usually differ by it must be as well. */
 const USUAL = 3.2;
 const FEWEST_KEYS = 5;
+/** So many times as far off its own neighbours as the other one a layer must be, to be the one that is odd of two. */
+const SURE = 2;
 const TWO_SOURCES = { coherence: 0.3, overlap: 40 };
 
 /** Layers that do not join: on all keys, on one, or two of them side by side. */
@@ -85,6 +87,8 @@ interface Off {
   key: number;
   layer: number;
   value: number;
+  /** Whether it may as well be the other one of two layers that is off the other way; told of the upper one. */
+  isEither?: boolean;
 }
 
 /** One finding for the layer that stands off most, in level and in brightness. */
@@ -93,7 +97,11 @@ function keyLayerFindings(report: ArticulationReport, { middleC }: Writing): Fin
   if (layers < 2) return [];
   const levels = worstOf(report, (one) => one.lufs, KEY_LU);
   const colours = worstOf(report, (one) => Math.log2(Math.max(20, one.centroidHz)), KEY_OCTAVES);
-  const place = ({ key, layer }: Off) => `layer ${layer + 1} of ${pitchName(key, middleC)}`;
+  const place = ({ key, layer, isEither }: Off) =>
+    `${isEither ? 'the upper of the two layers' : `layer ${layer + 1}`} of ${pitchName(key, middleC)}`;
+  // Which of two it is that stands off may not be known: then what is known is told, that they do not fit each other.
+  const against = ({ isEither }: Off, others: string) =>
+    isEither ? 'against the lower than beside it' : others;
   return [
     ...levels.map((one): Finding => ({
       code: 'layer-step',
@@ -102,7 +110,7 @@ function keyLayerFindings(report: ArticulationReport, { middleC }: Writing): Fin
       articulation,
       position: null,
       figure: `${signed(one.value, 1)} LU at ${pitchName(one.key, middleC)}`,
-      sentence: `${termName(articulation)}: ${place(one)} is ${Math.abs(one.value).toFixed(1)} LU ${one.value > 0 ? 'louder' : 'softer'} than beside it, the other layers of the note aside. A crescendo will break there.`,
+      sentence: `${termName(articulation)}: ${place(one)} is ${Math.abs(one.value).toFixed(1)} LU ${one.value > 0 ? 'louder' : 'softer'} ${against(one, 'than beside it, the other layers of the note aside')}. A crescendo will break there.`,
       hear: { articulation, shape: 'rise', keys: [one.key] },
     })),
     ...colours.map((one): Finding => ({
@@ -112,7 +120,7 @@ function keyLayerFindings(report: ArticulationReport, { middleC }: Writing): Fin
       articulation,
       position: null,
       figure: `${Math.abs(one.value).toFixed(1)} octaves at ${pitchName(one.key, middleC)}`,
-      sentence: `${termName(articulation)}: ${place(one)} is ${one.value > 0 ? 'brighter' : 'darker'} than beside it, by ${Math.abs(one.value).toFixed(1)} octaves of its spectrum’s middle. A crescendo changes colour there.`,
+      sentence: `${termName(articulation)}: ${place(one)} is ${one.value > 0 ? 'brighter' : 'darker'} ${against(one, 'than beside it')}, by ${Math.abs(one.value).toFixed(1)} octaves of its spectrum’s middle. A crescendo changes colour there.`,
       hear: { articulation, shape: 'rise', keys: [one.key] },
     })),
   ];
@@ -139,7 +147,12 @@ function worstOf(report: ArticulationReport, valueOf: (one: KeyLevel) => number,
   });
   // Of two layers each stands off the other: it is the one that stands off its own neighbours.
   const weight = (one: Off & { alone: number }) => Math.abs(one.value) + Math.abs(one.alone);
-  return standing.sort((a, b) => weight(b) - weight(a)).slice(0, 1);
+  const [most] = standing.sort((a, b) => weight(b) - weight(a));
+  if (most === undefined) return [];
+  const other = best?.list.find(({ key, layer }) => key === most.key && layer === 1 - most.layer);
+  const isEither =
+    report.layers === 2 && other !== undefined && Math.abs(most.alone) < SURE * Math.abs(other.alone);
+  return [isEither ? { ...most, value: most.layer === 1 ? most.value : -most.value, isEither } : most];
 }
 
 /** Every layer against the others of its key first: what a room adds to a tone it adds to all of them. Then against its neighbours. */

@@ -14,6 +14,18 @@ export interface Verdict {
 const HOUSE: Record<string, string> = { spiccato: 'off the string', portato: 'broad short' };
 const house = (word: string) => HOUSE[word] ?? word;
 
+/** Whether a layer is told to be off that way; of two, that the upper is off against the lower by as much. */
+function isLayer(
+  { sentence }: Finding,
+  layer: number,
+  sign: 1 | -1,
+  [more, less]: readonly [more: string, less: string],
+): boolean {
+  if (!sentence.includes('the upper of the two layers'))
+    return sentence.includes(`layer ${layer + 1} of`) && sentence.includes(sign > 0 ? more : less);
+  return sentence.includes((layer === 1 ? sign : -sign) > 0 ? more : less);
+}
+
 /** Whether a finding tells a planted fault: its kind, its place, and roughly its figure. */
 export function tells(finding: Finding, fault: Fault): boolean {
   const at = (key: number) =>
@@ -26,16 +38,14 @@ export function tells(finding: Finding, fault: Fault): boolean {
         finding.code === 'layer-step' &&
         finding.articulation === fault.articulation &&
         at(fault.key) &&
-        finding.sentence.includes(`layer ${(fault.layer ?? 0) + 1} of`) &&
-        finding.sentence.includes(fault.db > 0 ? 'louder' : 'softer') &&
+        isLayer(finding, fault.layer ?? 0, fault.db > 0 ? 1 : -1, ['louder', 'softer']) &&
         near(number(/ is ([\d.]+) LU/), Math.abs(fault.db), 1.5)
       );
     case 'layer-bright':
       return (
         finding.code === 'layer-colour' &&
         at(fault.key) &&
-        finding.sentence.includes(`layer ${(fault.layer ?? 0) + 1} of`) &&
-        finding.sentence.includes('darker')
+        isLayer(finding, fault.layer ?? 0, -1, ['brighter', 'darker'])
       );
     case 'loud':
       return (

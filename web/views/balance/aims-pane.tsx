@@ -17,7 +17,8 @@ import { edit, useDocuments, useList, useOwnedBy, type Item } from '../../state/
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
-import { toNumber } from '../../ui/ruler.tsx';
+import { numberWithin } from '../../ui/numbers.ts';
+import { useTyped } from '../../ui/use-typed.ts';
 import { lufs, signed } from './figures.ts';
 
 const AIMS = [
@@ -208,19 +209,12 @@ function AimLine({
   mayEdit: boolean;
   onChange: (value: number | null) => void;
 }) {
-  const [typed, setTyped] = useState<string>();
-  const [isNonsense, setNonsense] = useState(false);
-  const commit = () => {
-    if (typed === undefined) return;
-    const value = toNumber(typed);
-    const isEmpty = typed.trim() === '';
-    const isGood = isEmpty || (value !== undefined && value >= low && value <= high);
-    setNonsense(!isGood);
-    if (!isGood) return;
-    setTyped(undefined);
-    const next = isEmpty ? null : Math.round((value ?? 0) * 10) / 10;
-    if (next !== wanted) onChange(next);
-  };
+  const { field, wrong } = useTyped(wanted === null ? '' : signed(wanted).replace('+', ''), (text) => {
+    const value = text.trim() === '' ? null : numberWithin(low, high)(text);
+    if (typeof value === 'string')
+      return `A number from ${signed(low).replace('+', '')} to ${signed(high)} ${unit}, or nothing.`;
+    onChange(value === null ? null : Math.round(value * 10) / 10);
+  });
   return (
     <>
       <span>
@@ -228,26 +222,15 @@ function AimLine({
       </span>
       <input
         aria-label={`Aim for the ${label.toLowerCase()}`}
-        aria-invalid={isNonsense}
         placeholder="any"
         disabled={!mayEdit}
-        className={`h-6 w-16 rounded-sm border bg-raised px-1 text-right ${isNonsense ? 'border-warm' : 'border-rule'}`}
-        value={typed ?? (wanted === null ? '' : signed(wanted).replace('+', ''))}
-        onChange={(event) => setTyped(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') commit();
-          if (event.key === 'Escape') {
-            setTyped(undefined);
-            setNonsense(false);
-          }
-        }}
+        className={`h-6 w-16 rounded-sm border bg-raised px-1 text-right ${wrong === undefined ? 'border-rule' : 'border-warm'}`}
+        {...field}
       />
       <span className="text-xs text-ink-2">{unit}</span>
-      {isNonsense && (
+      {wrong !== undefined && (
         <span role="alert" className="col-span-3 text-xs text-warm">
-          A number from {signed(low).replace('+', '')} to {signed(high)} {unit}, or nothing.
+          {wrong}
         </span>
       )}
     </>

@@ -1,12 +1,13 @@
 import { Slider } from 'radix-ui';
-import { useState, type KeyboardEvent } from 'react';
+import type { KeyboardEvent } from 'react';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
 import { beginGesture, endGesture, useDocuments, type Item } from '../../state/documents.ts';
 import { endRide, movesOf, rideMove } from '../../state/level-moves.ts';
 import { changeCell, endCellGesture, moveCell, type Cell } from '../../state/balance.ts';
 import { decibels } from '../../ui/decibels.ts';
-import { toNumber } from '../../ui/ruler.tsx';
+import { numberWithin } from '../../ui/numbers.ts';
+import { useTyped } from '../../ui/use-typed.ts';
 import { choose, useChosen, useRiding } from './balance-state.ts';
 
 const [LOW, HIGH] = [-60, 12];
@@ -27,7 +28,6 @@ export function CellRuler({
   name: string;
   mayEdit: boolean;
 }) {
-  const [typed, setTyped] = useState<string>();
   const isChosen = useChosen(
     ({ trackId, positionId }) => trackId === cell.trackId && positionId === cell.positionId,
   );
@@ -58,14 +58,14 @@ export function CellRuler({
     event.preventDefault();
     event.stopPropagation();
   };
-  const commit = () => {
-    const parsed = typed === undefined ? undefined : /∞|off/i.test(typed) ? LOW : toNumber(typed);
-    setTyped(undefined);
-    if (parsed !== undefined) move(parsed);
-  };
+  const { field, wrong } = useTyped(decibels(mix.levelDb), (text) => {
+    const parsed = /^\s*(?:[−-]?∞|off)\s*$/i.test(text) ? LOW : numberWithin(LOW, HIGH, 'dB')(text);
+    if (typeof parsed === 'string') return parsed;
+    move(parsed);
+  });
   return (
     <div
-      className={`flex h-7 items-center gap-0.5 rounded-sm px-1 ${isChosen ? 'bg-cool-tint' : ''}`}
+      className={`relative flex h-7 items-center gap-0.5 rounded-sm px-1 ${isChosen ? 'bg-cool-tint' : ''}`}
       onFocus={() => choose(cell.trackId, cell.positionId)}
       onPointerDown={() => choose(cell.trackId, cell.positionId)}
     >
@@ -112,18 +112,18 @@ export function CellRuler({
       </Slider.Root>
       <input
         aria-label={`${name}, typed`}
-        className={`h-6 w-[38px] shrink-0 rounded-sm border border-transparent bg-transparent px-0 text-right text-xs hover:border-rule focus:border-rule focus:bg-raised ${isOff ? 'text-ink-3' : ''} ${mix.muted ? 'line-through' : ''}`}
-        value={typed ?? decibels(mix.levelDb)}
+        className={`h-6 w-[38px] shrink-0 rounded-sm border bg-transparent px-0 text-right text-xs focus:bg-raised ${wrong === undefined ? 'border-transparent hover:border-rule focus:border-rule' : 'border-warm'} ${isOff ? 'text-ink-3' : ''} ${mix.muted ? 'line-through' : ''}`}
         disabled={!mayEdit}
-        onFocus={(event) => event.target.select()}
-        onChange={(event) => setTyped(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') commit();
-          if (event.key === 'Escape') setTyped(undefined);
-        }}
+        {...field}
       />
+      {wrong !== undefined && (
+        <span
+          role="alert"
+          className="absolute top-7 right-0 z-20 w-max rounded-sm border border-warm bg-raised px-1.5 py-0.5 text-xs text-warm"
+        >
+          {wrong}
+        </span>
+      )}
     </div>
   );
 }

@@ -10,6 +10,7 @@ import { useDocuments, useList } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { signed } from './figures.ts';
+import { megabytes } from '../../ui/megabytes.ts';
 
 const OFF_DB = -60;
 
@@ -35,8 +36,8 @@ export function PricePane({ mayEdit }: { mayEdit: boolean }) {
     <>
       <GroupTitle>Price</GroupTitle>
       <p className="text-sm">
-        {(heldBytes / 1e6).toFixed(0)} MB of {(MEMORY_BUDGET_BYTES / 1e9).toFixed(1)} GB; {heard} of{' '}
-        {cells.length} cells are heard. What is off is not loaded.
+        {megabytes(heldBytes)} of {megabytes(MEMORY_BUDGET_BYTES)}; {heard} of {cells.length} cells are heard.
+        What is off is not loaded.
         {most > 0 && (
           <>
             {' '}

@@ -4,7 +4,7 @@ import { useDocuments, useItem, useOwnedBy, type Item } from '../../state/docume
 import { unseat } from '../../state/seating.ts';
 import { Button } from '../../ui/button.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
-import { toNumber } from '../../ui/ruler.tsx';
+import { numberWithin } from '../../ui/numbers.ts';
 import { Typed } from '../../ui/typed.tsx';
 import { signed } from './figures.ts';
 import { directionText, metresText } from './place-text.ts';
@@ -36,7 +36,7 @@ export function SeatPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
             value={signed(seat.x, 2).replace('+', '')}
             disabled={!mayEdit}
             width="w-14"
-            parse={within(STAGE.left, STAGE.right)}
+            parse={numberWithin(STAGE.left, STAGE.right, 'm')}
             onCommit={(x) => go({ x, y: seat.y })}
           />
         </label>
@@ -47,7 +47,7 @@ export function SeatPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
             value={seat.y.toFixed(2)}
             disabled={!mayEdit}
             width="w-14"
-            parse={within(STAGE.front, STAGE.back)}
+            parse={numberWithin(STAGE.front, STAGE.back, 'm')}
             onCommit={(y) => go({ x: seat.x, y })}
           />
           m
@@ -69,13 +69,6 @@ export function SeatPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
     </>
   );
 }
-
-const within = (low: number, high: number) => (text: string) => {
-  const value = toNumber(text.replace(/m\s*$/i, ''));
-  return value !== undefined && value >= low && value <= high
-    ? value
-    : `Metres from ${String(low).replace('-', '−')} to ${high}.`;
-};
 
 function HowFar({
   seated: { depth, balance },

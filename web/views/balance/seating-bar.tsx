@@ -12,7 +12,7 @@ import {
 import { askName, confirmLoss } from '../../ui/ask.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Menu } from '../../ui/menu.tsx';
-import { toNumber } from '../../ui/ruler.tsx';
+import { numberWithin } from '../../ui/numbers.ts';
 import { Typed } from '../../ui/typed.tsx';
 
 /** Seatings to begin with, who listens, and what bringing a section to its seat may use. */
@@ -41,13 +41,7 @@ export function SeatingBar({ mayEdit }: { mayEdit: boolean }) {
           value={(template?.listenerMetres ?? 0).toFixed(1)}
           disabled={!mayEdit}
           width="w-12"
-          parse={(text) => {
-            const value = toNumber(text.replace(/m\s*$/i, ''));
-            const [low, high] = LISTENER_METRES;
-            return value !== undefined && value >= low && value <= high
-              ? value
-              : `Metres from ${low} to ${high}.`;
-          }}
+          parse={numberWithin(...LISTENER_METRES, 'm')}
           onCommit={standAt}
         />
         m behind the conductor

@@ -1,6 +1,7 @@
-import { useId, useState } from 'react';
+import { useId } from 'react';
 import { stemNames } from '../../state/balance.ts';
 import { useDocuments } from '../../state/documents.ts';
+import { useTyped } from '../../ui/use-typed.ts';
 
 /** The stem that something goes to when the cue is written in stems; empty is that of its family. */
 export function StemField({
@@ -15,11 +16,10 @@ export function StemField({
 }) {
   const id = useId();
   const names = useDocuments((state) => stemNames(state.records).join('\n'));
-  const [typed, setTyped] = useState<string>();
-  const commit = () => {
-    if (typed !== undefined && typed.trim() !== stem) onCommit(typed.trim());
-    setTyped(undefined);
-  };
+  const { field } = useTyped(stem ?? '', (text) => {
+    onCommit(text.trim());
+    return undefined;
+  });
   return (
     <label className="mt-2 flex items-center gap-2 text-sm" title="Deliver writes the cue in these stems.">
       Stem
@@ -29,14 +29,7 @@ export function StemField({
         disabled={disabled}
         placeholder={stem === undefined ? 'several' : 'that of its family'}
         className="h-6 min-w-0 flex-1 rounded-sm border border-rule bg-raised px-1.5"
-        value={typed ?? stem ?? ''}
-        onChange={(event) => setTyped(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') commit();
-          if (event.key === 'Escape') setTyped(undefined);
-        }}
+        {...field}
       />
       <datalist id={id}>
         {names !== '' && names.split('\n').map((name) => <option key={name} value={name} />)}

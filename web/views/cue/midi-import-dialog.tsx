@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { describeError, FarloError } from '#core/errors/index.ts';
 import { readSmf, type SmfSong } from '#core/formats/index.ts';
@@ -8,7 +8,7 @@ import { Dialog } from '../../ui/dialog.tsx';
 import { Notice } from '../../ui/heading.tsx';
 import { dropDocument, makeDocument } from '../../app/document-actions.ts';
 import { openCue } from '../../app/opening.ts';
-import { isPerformed, LEAVE_OUT, octavesOff, songEdits, suggestTargets } from './song-edits.ts';
+import { aheadOfBeats, isPerformed, LEAVE_OUT, octavesOff, songEdits, suggestTargets } from './song-edits.ts';
 
 const LARGEST_FILE = 32 * 2 ** 20;
 
@@ -28,6 +28,7 @@ export function MidiImportDialog({
   const [targets, setTargets] = useState<readonly string[]>([]);
   const [useSwitches, setUseSwitches] = useState(true);
   const [takeLeadsBack, setTakeLeadsBack] = useState(false);
+  const [toBeats, setToBeats] = useState(true);
   const [moveSwitches, setMoveSwitches] = useState(true);
   const [busy, setBusy] = useState(false);
   const tracks = useList('track');
@@ -49,6 +50,12 @@ export function MidiImportDialog({
     // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, [file]);
 
+  const choices = { targets, useSwitches, takeLeadsBack, toBeats, moveSwitches };
+  const ahead = useMemo(
+    () => (song && useSwitches && !isPerformed(song) ? aheadOfBeats(song, { targets, moveSwitches }) : []),
+    [song, targets, useSwitches, moveSwitches],
+  );
+
   const take = async () => {
     if (!song) return;
     setBusy(true);
@@ -61,10 +68,7 @@ export function MidiImportDialog({
         templateId: useDocuments.getState().templateId,
       }));
       await openCue(cueId);
-      edit(
-        `Bring in ${file.name}`,
-        songEdits(song, { targets, useSwitches, takeLeadsBack, moveSwitches }, cueId),
-      );
+      edit(`Bring in ${file.name}`, songEdits(song, choices, cueId));
       onDone(cueId);
     } catch (error) {
       // No empty cue is left behind.
@@ -129,25 +133,19 @@ export function MidiImportDialog({
               ))}
             </tbody>
           </table>
-          <label className="mt-3 flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-4 accent-(--cool)"
-              checked={useSwitches}
-              onChange={(event) => setUseSwitches(event.target.checked)}
-            />
+          <Tick checked={useSwitches} onChange={setUseSwitches}>
             What selects articulations in the track’s keymap becomes marks
-          </label>
+          </Tick>
           {isPerformed(song) && (
-            <label className="mt-1 flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="size-4 accent-(--cool)"
-                checked={takeLeadsBack}
-                onChange={(event) => setTakeLeadsBack(event.target.checked)}
-              />
+            <Tick checked={takeLeadsBack} onChange={setTakeLeadsBack}>
               It was made to be performed: take the empty bar away and put notes back on their beats
-            </label>
+            </Tick>
+          )}
+          {ahead.length > 0 && (
+            <Tick checked={toBeats} onChange={setToBeats}>
+              Put notes of {ahead.join(', ')} back on their beats: they lie ahead by what these techniques
+              take to speak, and Farlo moves them ahead itself
+            </Tick>
           )}
           {off.length > 0 && (
             <Notice tone="straw">
@@ -155,15 +153,9 @@ export function MidiImportDialog({
               {Math.abs(off[0].shift) === 12 ? 'an octave' : 'two octaves'}{' '}
               {off[0].shift > 0 ? 'lower' : 'higher'} in the file than in the keymap: it seems to count from
               another middle C.
-              <label className="mt-1 flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-(--cool)"
-                  checked={moveSwitches}
-                  onChange={(event) => setMoveSwitches(event.target.checked)}
-                />
+              <Tick checked={moveSwitches} onChange={setMoveSwitches}>
                 Read them where the keymap has them
-              </label>
+              </Tick>
             </Notice>
           )}
         </>
@@ -195,5 +187,28 @@ function Told({ sentences }: { sentences: readonly string[] }) {
         {sentences.length > SENTENCES && <li>And {sentences.length - SENTENCES} more of the kind.</li>}
       </ul>
     </Notice>
+  );
+}
+
+/** Something that can be left out, with what it does. */
+function Tick({
+  checked,
+  onChange,
+  children,
+}: {
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  children: ReactNode;
+}) {
+  return (
+    <label className="mt-1.5 flex items-start gap-2">
+      <input
+        type="checkbox"
+        className="mt-0.5 size-4 shrink-0 accent-(--cool)"
+        checked={checked}
+        onChange={(event) => onChange(event.target.checked)}
+      />
+      <span>{children}</span>
+    </label>
   );
 }

@@ -7,6 +7,7 @@ import { beginGesture, edit, endGesture, useOwnedBy, type Item } from '../../sta
 import { decibels } from '../../ui/decibels.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
+import { megabytes } from '../../ui/megabytes.ts';
 
 /** The microphone positions of a track: level, meter and cost of each, and the finer settings. */
 export function PositionsPane({
@@ -88,7 +89,7 @@ function PositionRuler({
         unit="dB"
         format={decibels}
         disabled={!mayEdit}
-        help={`Level of the ${name.toLowerCase()} microphones; holds ${(bytes / 1e6).toFixed(0)} MB of memory.`}
+        help={`Level of the ${name.toLowerCase()} microphones; holds ${megabytes(bytes)} of memory.`}
         onChange={(levelDb) => change(`Level of ${name}`, { levelDb }, `level ${mix.id}`)}
         onGesture={(phase) => (phase === 'begin' ? beginGesture(`Level of ${name}`) : endGesture())}
       />
@@ -100,7 +101,7 @@ function PositionRuler({
         >
           <div ref={meter} className="h-full bg-ink-3" />
         </div>
-        <span>{(bytes / 1e6).toFixed(0)} MB</span>
+        <span>{megabytes(bytes)}</span>
         <button
           type="button"
           disabled={!mayEdit}

@@ -1,6 +1,6 @@
 import { naturalId } from '#api/index.ts';
-import { partFromSmf, type SmfSong } from '#core/formats/index.ts';
-import { readPerformed } from '#core/intake/index.ts';
+import { partFromSmf, type SmfSong, type SmfTrack } from '#core/formats/index.ts';
+import { readAhead, readPerformed } from '#core/intake/index.ts';
 import { EMPTY_BAR, movedSwitch, octaveOff } from '#core/keymap/index.ts';
 import { metreTicks, TempoMap } from '#core/music/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
@@ -20,6 +20,8 @@ export interface SongChoices {
   useSwitches: boolean;
   /** The empty bar in front goes, and notes go back to the beats they were moved ahead of. */
   takeLeadsBack: boolean;
+  /** Notes of others that were moved ahead go back to their beats. */
+  toBeats: boolean;
   /** Switches that are an octave off are read where the keymap has them. */
   moveSwitches: boolean;
 }
@@ -123,17 +125,10 @@ export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): E
   ];
 }
 
-function partOf(
-  song: SmfSong,
-  { targets, useSwitches }: SongChoices,
-  trackId: string,
-  shift: number,
-  tempo: TempoMap,
-  ahead: number,
-  end: number,
-) {
-  const { track, keymap, ranges } = playedBy(trackId);
-  const tracks = song.tracks
+/** Tracks of the song that go to one of the template, with selecting keys where its keymap has them. */
+function songTracks(song: SmfSong, targets: readonly string[], trackId: string, shift: number): SmfTrack[] {
+  const { ranges } = playedBy(trackId);
+  return song.tracks
     .filter((_, i) => targets[i] === trackId)
     .map((one) =>
       shift === 0
@@ -143,10 +138,48 @@ function partOf(
             notes: one.notes.map((note) => ({ ...note, key: movedSwitch(note.key, shift, ranges) })),
           },
     );
+}
+
+/** Names of tracks whose notes lie ahead of the beats they are meant for, as their techniques speak late. */
+export function aheadOfBeats(
+  song: SmfSong,
+  { targets, moveSwitches }: Pick<SongChoices, 'targets' | 'moveSwitches'>,
+): string[] {
+  const tempo = new TempoMap(song.tempos);
+  const off = moveSwitches ? octavesOff(song, targets) : [];
+  return [...new Set(targets)].flatMap((trackId) => {
+    const { track, keymap } = playedBy(trackId);
+    const context = usePerformance.getState().plans[trackId]?.context;
+    if (!track || !keymap || !context) return [];
+    const tracks = songTracks(song, targets, trackId, off.find((one) => one.trackId === trackId)?.shift ?? 0);
+    const end = tracks
+      .flatMap(({ notes }) => notes)
+      .reduce((last, note) => Math.max(last, note.endTick), BAR);
+    const own = { ...context, tempo, articulation: track.articulation };
+    return readAhead(tracks, keymap, own, end) ? [track.name] : [];
+  });
+}
+
+function partOf(
+  song: SmfSong,
+  { targets, useSwitches, toBeats }: SongChoices,
+  trackId: string,
+  shift: number,
+  tempo: TempoMap,
+  ahead: number,
+  end: number,
+) {
+  const { track, keymap } = playedBy(trackId);
+  const tracks = songTracks(song, targets, trackId, shift);
   const articulation = track?.articulation ?? 'long';
   const context = usePerformance.getState().plans[trackId]?.context;
   if (ahead > 0 && useSwitches && keymap && context)
     return readPerformed(tracks, keymap, { ...context, tempo, articulation }, ahead, end);
+  const meant =
+    toBeats && useSwitches && keymap && context
+      ? readAhead(tracks, keymap, { ...context, tempo, articulation }, end)
+      : undefined;
+  if (meant) return meant;
   const part = partFromSmf(tracks, useSwitches ? keymap : undefined, articulation, end + ahead);
   if (ahead === 0) return part;
   const earlier = <T extends { startTick: number; endTick: number }>(one: T): T => {

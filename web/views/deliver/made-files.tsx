@@ -1,6 +1,7 @@
 import { Download, X } from 'lucide-react';
 import { forgetFile, useMadeFiles } from '../../sound/made-files.ts';
 import { Button } from '../../ui/button.tsx';
+import { megabytes } from '../../ui/megabytes.ts';
 
 /** A name as part of a file name. */
 export const fileName = (name: string): string =>
@@ -26,7 +27,7 @@ export function MadeFiles() {
                 <div className="font-semibold">{file.name}</div>
                 <div className="text-ink-2">{file.about}</div>
               </div>
-              <span className="text-ink-2">{(file.bytes / 1e6).toFixed(file.bytes < 1e5 ? 3 : 1)} MB</span>
+              <span className="text-ink-2">{megabytes(file.bytes)}</span>
               <a
                 href={file.url}
                 download={file.name}

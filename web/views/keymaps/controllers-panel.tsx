@@ -21,7 +21,8 @@ import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
-import { Typed, wholeWithin } from '../../ui/typed.tsx';
+import { toNumber, wholeWithin } from '../../ui/numbers.ts';
+import { Typed } from '../../ui/typed.tsx';
 import { change } from './keymap-edits.ts';
 import type { LookedAt } from './looked-at.ts';
 
@@ -246,7 +247,7 @@ function RideFields({
         format={(v) =>
           v === 0 ? 'straight' : `${v > 0 ? 'late' : 'early'} ${Math.round(Math.abs(v) * 100)}`
         }
-        parse={() => undefined}
+        parse={readCurve}
         disabled={!mayEdit}
         help="Straight, or moving early or late on the way. Costs nothing."
         onChange={(curve) => set({ curve: Math.round(curve * 100) / 100 }, 'curve')}
@@ -419,4 +420,13 @@ function VelocityFrom({
       />
     </div>
   );
+}
+
+/** How a curve is written, read: `straight`, `late 30`, `early 30`, or −100 … 100. */
+function readCurve(text: string): number | string {
+  const match = /^(straight|late|early)?\s*(.*)$/i.exec(text.trim());
+  const word = match?.[1]?.toLowerCase();
+  const per = word === 'straight' ? 0 : toNumber(match?.[2] ?? '');
+  if (per === undefined || Math.abs(per) > 100) return 'straight, or early or late with a number to 100.';
+  return ((word === 'early' ? -1 : 1) * per) / 100;
 }

@@ -3,8 +3,9 @@ import type { InstrumentSummary } from '#api/index.ts';
 import { SOURCE_PARTS, spreadMorph, type Entry, type Source, type SourcePart } from '#core/keymap/index.ts';
 import type { HouseKeymap } from '../../state/keymaps.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
-import { toNumber } from '../../ui/ruler.tsx';
-import { Typed, wholeWithin } from '../../ui/typed.tsx';
+import { toNumber } from '../../ui/numbers.ts';
+import { wholeWithin } from '../../ui/numbers.ts';
+import { Typed } from '../../ui/typed.tsx';
 import { TypedRange } from '../../ui/typed-range.tsx';
 import { addSource, change, setSource } from './keymap-edits.ts';
 

@@ -3,8 +3,9 @@ import type { Translation } from '#core/keymap/index.ts';
 import { edit, useList, type Item } from '../../state/documents.ts';
 import type { Edit } from '../../state/diff.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
-import { toNumber } from '../../ui/ruler.tsx';
-import { Typed, wholeWithin } from '../../ui/typed.tsx';
+import { toNumber } from '../../ui/numbers.ts';
+import { wholeWithin } from '../../ui/numbers.ts';
+import { Typed } from '../../ui/typed.tsx';
 import type { LookedAt } from './looked-at.ts';
 
 /** An instrument's own articulations in the house's words: guessed when it was brought in, corrected here. */

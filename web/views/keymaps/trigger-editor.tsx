@@ -3,7 +3,8 @@ import { plainTrigger, triggerSets, type Entry, type Trigger, type TriggerKind }
 import { parsePitch, pitchName, type MiddleC } from '#core/music/index.ts';
 import type { HouseKeymap } from '../../state/keymaps.ts';
 import { Button } from '../../ui/button.tsx';
-import { Typed, wholeWithin } from '../../ui/typed.tsx';
+import { wholeWithin } from '../../ui/numbers.ts';
+import { Typed } from '../../ui/typed.tsx';
 import { TypedRange } from '../../ui/typed-range.tsx';
 import { addTrigger, change, freeSet, setTrigger } from './keymap-edits.ts';
 import { useKeymaps } from './keymaps-state.ts';

@@ -46,6 +46,7 @@ export function ScoreCard({ instrumentId }: { instrumentId: string }) {
                 <Ruler
                   label={criterion.name}
                   value={score ?? MIDDLE}
+                  unset={score === undefined}
                   low={0}
                   high={10}
                   rest={MIDDLE}

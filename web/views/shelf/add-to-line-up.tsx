@@ -29,16 +29,15 @@ export function AddToLineUp({
   };
   if (small)
     return (
-      <button
-        type="button"
+      <Button
+        look="icon"
         disabled={!mayEdit}
         aria-label={`Add ${name} to the line-up`}
         title="Add to the line-up"
         onClick={add}
-        className="grid h-6 w-6 place-items-center text-ink-3 hover:text-ink disabled:opacity-50"
       >
         <Columns3 size={12} aria-hidden />
-      </button>
+      </Button>
     );
   return (
     <Button disabled={!mayEdit} title="Puts it beside others in Listen" onClick={add}>

@@ -10,10 +10,13 @@ const NAMES: Record<Facet, string> = {
   instrument: 'Instrument',
   kind: 'Kind',
   plays: 'Plays',
+  vibrato: 'Vibrato',
   register: 'Register',
   character: 'Character',
   positions: 'Positions',
   players: 'Players',
+  size: 'Memory',
+  price: 'Price of the library',
   verdict: 'Verdict',
 };
 /** Facets with many values show these first. */

@@ -9,19 +9,25 @@ import { RangeBar } from '../../ui/range-bar.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { orderBy, pricePerGb, selectInstrument, useShelf } from './shelf-state.ts';
 
-const COLUMNS = 'grid-cols-[38px_minmax(180px,1fr)_46px_118px_46px_34px_68px_76px]';
+/** Where there is room, the room of a recording and its price stand beside the rest, and ranges are drawn larger. */
+const COLUMNS =
+  'grid-cols-[38px_minmax(180px,1fr)_46px_118px_46px_34px_68px_76px] @4xl:grid-cols-[38px_minmax(200px,1fr)_minmax(150px,0.6fr)_56px_minmax(118px,0.8fr)_56px_44px_78px_96px_96px]';
+const WIDE = 'hidden @4xl:block';
 const ROW_HEIGHT = 27;
 const GROUP_HEIGHT = 38;
 
 type Line = { kind: 'group'; name: string; count: number } | { kind: 'entry'; entry: ShelfEntry };
 
-const HEADS: readonly { order: ShelfOrder; text: string; right?: boolean }[] = [
+const HEADS: readonly { order: ShelfOrder; text: string; right?: boolean; wide?: boolean }[] = [
   { order: 'name', text: 'Instrument' },
+  { order: 'room', text: 'Room', wide: true },
   { order: 'players', text: 'Players', right: true },
   { order: 'range', text: 'Range' },
   { order: 'techniques', text: 'Techn.', right: true },
   { order: 'positions', text: 'Pos.', right: true },
   { order: 'memory', text: 'Memory', right: true },
+  { order: 'price', text: 'Price a GB', right: true, wide: true },
+  { order: 'verdict', text: 'Verdict' },
 ];
 
 /** Every instrument that passes the filter, in groups; only the rows in sight are drawn. */
@@ -30,7 +36,9 @@ export function InstrumentTable({ entries }: { entries: readonly ShelfEntry[] })
   const lines = useMemo(
     () =>
       groupShelf(entries, groupBy, order, descending, FAMILIES).flatMap((group): Line[] => [
-        { kind: 'group', name: group.name, count: group.entries.length },
+        ...(groupBy === 'none'
+          ? []
+          : [{ kind: 'group' as const, name: group.name, count: group.entries.length }]),
         ...group.entries.map((entry): Line => ({ kind: 'entry', entry })),
       ]),
     [entries, groupBy, order, descending],
@@ -68,7 +76,7 @@ export function InstrumentTable({ entries }: { entries: readonly ShelfEntry[] })
   };
   return (
     <div
-      className="flex min-h-0 flex-1 flex-col"
+      className="@container flex min-h-0 flex-1 flex-col"
       role="grid"
       aria-label="Instruments"
       aria-rowcount={lines.length + 1}
@@ -83,7 +91,6 @@ export function InstrumentTable({ entries }: { entries: readonly ShelfEntry[] })
         {HEADS.map((head) => (
           <HeadCell key={head.order} {...head} />
         ))}
-        <HeadCell order="price" text="Verdict" />
       </div>
       <div
         ref={frame}
@@ -122,21 +129,15 @@ export function InstrumentTable({ entries }: { entries: readonly ShelfEntry[] })
   );
 }
 
-function HeadCell({ order, text, right }: { order: ShelfOrder; text: string; right?: boolean }) {
+function HeadCell({ order, text, right, wide }: (typeof HEADS)[number]) {
   const { order: current, descending } = useShelf();
   const active = current === order;
   const Arrow = descending ? ArrowDown : ArrowUp;
-  if (order === 'price')
-    return (
-      <span role="columnheader" className="pl-3">
-        {text}
-      </span>
-    );
   return (
     <span
       role="columnheader"
       aria-sort={active ? (descending ? 'descending' : 'ascending') : 'none'}
-      className={right ? 'text-right' : order === 'range' ? 'pl-4' : ''}
+      className={`${right ? 'text-right' : order === 'range' ? 'pl-4' : order === 'verdict' ? 'pl-3' : ''} ${wide ? WIDE : ''}`}
     >
       <button
         type="button"
@@ -223,13 +224,16 @@ function EntryRow({ entry, active, index }: { entry: ShelfEntry; active: boolean
         >
           {entry.name}
         </button>
-        {groupBy === 'family' && <span className="ml-2 text-xs text-ink-3">{entry.library}</span>}
+        {groupBy !== 'library' && <span className="ml-2 text-xs text-ink-3">{entry.library}</span>}
+      </span>
+      <span role="gridcell" className={`truncate text-ink-2 ${WIDE}`}>
+        {entry.room}, {entry.roomSound}
       </span>
       <span role="gridcell" className="text-right">
         {entry.players}
       </span>
       <span role="gridcell" className="pl-4">
-        <RangeBar low={low} high={high} width={100} />
+        <RangeBar low={low} high={high} fluid />
       </span>
       <span role="gridcell" className="text-right">
         {entry.articulations.length}
@@ -243,6 +247,9 @@ function EntryRow({ entry, active, index }: { entry: ShelfEntry; active: boolean
         title={loaded ? 'In memory' : undefined}
       >
         {megabytes(entry.bytes)}
+      </span>
+      <span role="gridcell" className={`text-right text-ink-2 ${WIDE}`}>
+        {entry.pricePerGb === null ? '—' : Math.round(entry.pricePerGb).toLocaleString('en')}
       </span>
       <span role="gridcell" className="flex items-center gap-1 truncate pl-3 font-serif text-ink-2 italic">
         {entry.starred && <Star size={11} aria-label="starred" fill="currentColor" className="shrink-0" />}

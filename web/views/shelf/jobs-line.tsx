@@ -1,3 +1,4 @@
+import { X } from 'lucide-react';
 import type { JobInfo } from '#api/index.ts';
 import { cancelJob, useLibraries } from '../../state/libraries.ts';
 import { useMayEdit } from '../../state/session.ts';
@@ -27,7 +28,20 @@ function JobRow({ job }: { job: JobInfo }) {
     <div role="status" className="flex items-center gap-3 border-b border-rule-soft bg-ground px-4 py-1.5">
       <span className="w-64 shrink-0 truncate font-semibold">{job.title}</span>
       {ended ? (
-        <span className={job.state === 'failed' ? 'text-warm' : 'text-ink-2'}>{job.message}</span>
+        <>
+          <span className={`min-w-0 flex-1 ${job.state === 'failed' ? 'text-warm' : 'text-ink-2'}`}>
+            {job.message}
+          </span>
+          <Button
+            look="icon"
+            disabled={!mayEdit}
+            aria-label={`Dismiss the note on ${job.title}`}
+            title="Dismiss this note, for everybody in the studio"
+            onClick={() => void cancelJob(job.id)}
+          >
+            <X size={13} aria-hidden />
+          </Button>
+        </>
       ) : (
         <>
           <progress

@@ -7,6 +7,7 @@ import {
   type Facet,
   type ShelfEntry,
   type ShelfFilter,
+  type ShelfGrouping,
   type ShelfOrder,
 } from '#core/catalogue/index.ts';
 import { useLibraries } from '../../state/libraries.ts';
@@ -15,12 +16,13 @@ import { marksOf } from '../../state/shelf.ts';
 
 interface ShelfState {
   filter: ShelfFilter;
-  groupBy: 'family' | 'library';
+  groupBy: ShelfGrouping;
   order: ShelfOrder;
   descending: boolean;
   /** What the side pane shows: an instrument or a library. */
   selected: { kind: 'instrument' | 'library'; id: string } | undefined;
-  comparing: boolean;
+  /** What stands side by side in place of the list. */
+  comparing: 'instruments' | 'libraries' | undefined;
 }
 
 /** How the shelf is looked at; no part of any document. */
@@ -30,7 +32,7 @@ export const useShelf = create<ShelfState>(() => ({
   order: 'name',
   descending: false,
   selected: undefined,
-  comparing: false,
+  comparing: undefined,
 }));
 
 export const selectInstrument = (id: string) => useShelf.setState({ selected: { kind: 'instrument', id } });
@@ -84,6 +86,7 @@ export function useShelfIndex(): { index: ShelfIndex; entries: readonly ShelfEnt
           positions: instrument.positions.map((position) => position.name.toLowerCase()),
           articulations: instrument.articulations,
           bytes: instrument.bytes,
+          price: library.facts.price,
           pricePerGb: pricePerGb(library),
           starred: mark?.starred ?? false,
           verdict: mark?.verdict ?? '',

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import type { ShelfGrouping } from '#core/catalogue/index.ts';
 import { useInstruments } from '../../sound/instruments.ts';
 import { unloadUnused, unusedBytes } from '../../sound/unused.ts';
 import { useDocuments } from '../../state/documents.ts';
@@ -52,19 +53,19 @@ export function ShelfView() {
                   label="Group by"
                   hideLabel
                   value={groupBy}
-                  onChange={(event) =>
-                    useShelf.setState({ groupBy: event.target.value as 'family' | 'library' })
-                  }
+                  onChange={(event) => useShelf.setState({ groupBy: event.target.value as ShelfGrouping })}
                   options={[
                     { value: 'family', text: 'by family' },
                     { value: 'library', text: 'by library' },
+                    { value: 'none', text: 'in one list' },
                   ]}
                 />
               )}
               <Button
-                pressed={comparing}
-                disabled={(libraries?.length ?? 0) < 2}
-                onClick={() => useShelf.setState({ comparing: !comparing })}
+                pressed={comparing !== undefined}
+                disabled={entries.length < 2}
+                title="Two instruments or two libraries, fact by fact"
+                onClick={() => useShelf.setState({ comparing: comparing ? undefined : 'instruments' })}
               >
                 Compare two
               </Button>
@@ -98,7 +99,7 @@ export function ShelfView() {
               </div>
             )}
             {comparing ? (
-              <Compare />
+              <Compare kind={comparing} />
             ) : libraries?.length === 0 ? (
               <p className="p-8 text-ink-2">
                 The shelf is empty. Bring in an SFZ instrument, a SoundFont, a folder of recordings or a

@@ -1,8 +1,10 @@
 import type { InstrumentSummary } from '#api/index.ts';
 import type { SoundSettings } from '../../sound/audition.ts';
-import { dynamicsName } from '../../app/dynamics-name.ts';
+import { dynamicsName, readDynamics } from '../../app/dynamics-name.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
+import { controllerPercent } from '../../ui/numbers.ts';
 import { Ruler } from '../../ui/ruler.tsx';
+import { megabytes } from '../../ui/megabytes.ts';
 
 const LEVEL = -4;
 
@@ -40,7 +42,7 @@ export function SoundSetup({
             onClick={() => toggle(id)}
             className={`min-h-6 rounded-full border px-2.5 ${id in levels ? 'border-cool bg-cool-tint text-ink' : 'border-rule text-ink-2 hover:border-ink-3'}`}
           >
-            {name} <span className="text-xs text-ink-2">{(bytes / 1e6).toFixed(0)} MB</span>
+            {name} <span className="text-xs text-ink-2">{megabytes(bytes)}</span>
           </button>
         ))}
       </div>
@@ -54,7 +56,7 @@ export function SoundSetup({
           rest={84}
           step={4}
           format={dynamicsName}
-          parse={() => undefined}
+          parse={readDynamics}
           help="How loud a pressed technique is played: it crosses the recorded layers. Costs nothing."
           onChange={(dynamics) => onChange({ ...settings, dynamics: Math.round(dynamics) })}
         />
@@ -67,7 +69,7 @@ export function SoundSetup({
           rest={70}
           step={4}
           format={(v) => String(Math.round((v / 127) * 100))}
-          parse={(text) => (Number(text) / 100) * 127 || undefined}
+          parse={controllerPercent}
           unit="%"
           help="How much vibrato a pressed technique is played with, where it was recorded with and without. Costs nothing."
           onChange={(vibrato) => onChange({ ...settings, vibrato: Math.round(vibrato) })}

@@ -5,9 +5,10 @@ import { pitchName, isBlackKey } from '#core/music/index.ts';
 import { unloadArticulation, wantArticulation, type LoadState } from '../../sound/instruments.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { switchArticulation } from '../../state/shelf.ts';
+import { Button } from '../../ui/button.tsx';
 import { megabytes } from '../../ui/megabytes.ts';
 
-const RAIL = 84;
+const RAIL = 64;
 
 /** Keys an instrument spans, a little wider than its notes. */
 function spanOf(instrument: InstrumentSummary): { low: number; high: number } {
@@ -35,7 +36,7 @@ export function TechniqueList({
     <div role="table" aria-label="Techniques">
       <div
         role="row"
-        className="grid grid-cols-[minmax(0,1fr)_84px_40px_34px_72px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
+        className="grid grid-cols-[minmax(0,1fr)_64px_44px_32px_72px] items-end gap-x-1 pb-0.5 text-xs text-ink-3"
       >
         <span role="columnheader">press to hear</span>
         <span role="columnheader">
@@ -89,7 +90,7 @@ function TechniqueRow({
   return (
     <div
       role="row"
-      className={`grid grid-cols-[minmax(0,1fr)_84px_40px_34px_72px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
+      className={`grid grid-cols-[minmax(0,1fr)_64px_44px_32px_72px] items-center gap-x-1 border-b border-rule-soft ${sounding ? 'bg-cool-tint' : ''} ${off ? 'text-ink-3' : ''}`}
     >
       <span role="cell" className="min-w-0">
         <button
@@ -101,7 +102,11 @@ function TechniqueRow({
           className="flex min-h-[25px] w-full items-center gap-1.5 text-left hover:text-cool disabled:hover:text-ink-3"
         >
           <Play size={10} aria-hidden className={`shrink-0 ${sounding ? 'text-cool' : 'text-ink-3'}`} />
-          <span className={`truncate font-serif italic ${off ? 'line-through' : ''}`}>{name}</span>
+          <span
+            className={`min-w-0 font-serif leading-tight break-words italic ${off ? 'line-through' : ''}`}
+          >
+            {name}
+          </span>
         </button>
       </span>
       <span role="cell">
@@ -116,8 +121,8 @@ function TechniqueRow({
       <span role="cell" className="flex justify-end">
         <AddToLineUp small instrumentId={instrumentId} articulation={id} name={name} />
         {!off && (
-          <button
-            type="button"
+          <Button
+            look="icon"
             aria-label={loaded ? `Unload ${name}` : `Load ${name}`}
             title={
               loaded ? `Let go of ${megabytes(articulation.bytes)}` : `Load ${megabytes(articulation.bytes)}`
@@ -127,13 +132,13 @@ function TechniqueRow({
                 ? void unloadArticulation(instrumentId, id)
                 : void wantArticulation(instrumentId, id).catch(() => undefined)
             }
-            className={`grid h-6 w-6 place-items-center hover:text-ink ${loaded ? 'text-cool' : 'text-ink-3'}`}
+            className={loaded ? 'text-cool!' : ''}
           >
             {loaded ? <X size={13} aria-hidden /> : <Download size={12} aria-hidden />}
-          </button>
+          </Button>
         )}
-        <button
-          type="button"
+        <Button
+          look="icon"
           disabled={!mayEdit}
           aria-pressed={!off}
           aria-label={off ? `Switch ${name} on` : `Switch ${name} off`}
@@ -143,10 +148,10 @@ function TechniqueRow({
               : 'Switch off, so that it is never loaded'
           }
           onClick={() => switchArticulation(instrumentId, id, off)}
-          className={`grid h-6 w-6 place-items-center hover:text-ink disabled:opacity-50 ${off ? 'text-warm' : 'text-ink-3'}`}
+          className={off ? 'text-warm!' : ''}
         >
           <Power size={12} aria-hidden />
-        </button>
+        </Button>
       </span>
     </div>
   );

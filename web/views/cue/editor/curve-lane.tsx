@@ -101,9 +101,16 @@ export function CurveLane({
       if (x >= -3 && x <= width + 3) context.fillRect(x - 2, toY(point.value) - 2, 4, 4);
     }
     context.font = 'italic 600 13px "Source Serif 4 Variable", serif';
-    context.fillStyle = inks.ink3;
-    for (const { value, text } of words)
-      context.fillText(text, 4, Math.min(height - 4, Math.max(12, toY(value) + 4)));
+    for (const { value, text } of words) {
+      const y = Math.min(height - 4, Math.max(12, toY(value) + 4));
+      // The curve runs behind the words.
+      context.fillStyle = inks.sheet;
+      context.globalAlpha = 0.85;
+      context.fillRect(1, y - 11, context.measureText(text).width + 6, 15);
+      context.globalAlpha = 1;
+      context.fillStyle = inks.ink3;
+      context.fillText(text, 4, y);
+    }
     if (focused) {
       context.strokeStyle = inks.ink;
       context.strokeRect(tickToX(rest) - 4.5, toY(at(rest)) - 4.5, 9, 9);

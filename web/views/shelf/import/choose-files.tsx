@@ -1,9 +1,10 @@
-import { useState, type DragEvent, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type DragEvent, type ReactNode } from 'react';
 import type { JobInfo } from '#api/index.ts';
 import { request } from '../../../state/api-client.ts';
-import { jobDone, lookAtJobs, useLibraries } from '../../../state/libraries.ts';
+import { cancelJob, jobDone, lookAtJobs, useLibraries } from '../../../state/libraries.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Notice } from '../../../ui/heading.tsx';
+import { megabytes } from '../../../ui/megabytes.ts';
 import { filesOf, readDropped, type Picked } from './picked-files.ts';
 
 /** The first step: files are chosen or dropped, sent, and looked through. */
@@ -20,6 +21,18 @@ export function ChooseFiles({
   const [sending, setSending] = useState(0);
   const job = useLibraries((state) => state.jobs.find((one) => one.id === jobId));
 
+  // Whoever leaves stops what is being sent, or looked through.
+  const givenUp = useRef(new AbortController());
+  const underWay = useRef<string>(undefined);
+  useEffect(() => {
+    const own = new AbortController();
+    givenUp.current = own;
+    return () => {
+      own.abort();
+      if (underWay.current !== undefined) void cancelJob(underWay.current).catch(() => undefined);
+    };
+  }, []);
+
   const send = async (files: readonly Picked[]) => {
     if (files.length === 0) return;
     setTrouble(undefined);
@@ -27,11 +40,15 @@ export function ChooseFiles({
     try {
       const form = new FormData();
       for (const { path, file } of files) form.append('files', file, path);
-      const started = await request<JobInfo>('POST', '/imports', form);
+      const started = await request<JobInfo>('POST', '/imports', form, givenUp.current.signal);
+      underWay.current = started.id;
       setJobId(started.id);
       lookAtJobs();
-      onFound(await jobDone(started.id));
+      const found = await jobDone(started.id);
+      underWay.current = undefined;
+      onFound(found);
     } catch (error) {
+      underWay.current = undefined;
       setTrouble((error as Error).message);
     }
     setSending(0);
@@ -57,12 +74,7 @@ export function ChooseFiles({
       >
         {busy ? (
           <div role="status">
-            <p>
-              {jobId
-                ? (job?.message ?? 'Looking through the files')
-                : `Sending ${(sending / 1e6).toFixed(1)} MB`}{' '}
-              …
-            </p>
+            <p>{jobId ? (job?.message ?? 'Looking through the files') : `Sending ${megabytes(sending)}`} …</p>
             <progress
               className="mt-2 h-2 w-64 accent-(--cool)"
               max={1}

@@ -1,7 +1,8 @@
-import { useId, useMemo, useState, type InputHTMLAttributes } from 'react';
+import { useEffect, useId, useMemo, useState, type InputHTMLAttributes } from 'react';
 import { useWatch } from 'react-hook-form';
 import { TakeInShape, type ImportProposal } from '#api/index.ts';
-import { FAMILIES, ROOM_SOUNDS, type Family, type InstrumentKind } from '#core/catalogue/index.ts';
+import { useLibraries } from '../../../state/libraries.ts';
+import { ROOM_SOUNDS } from '#core/catalogue/index.ts';
 import type { Meaning } from '#core/intake/index.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Choice } from '../../../ui/field.tsx';
@@ -9,7 +10,7 @@ import { useShapeForm } from '../../../ui/form.tsx';
 import { GroupTitle, Notice } from '../../../ui/heading.tsx';
 import { OwnRecording, startingRecording } from './own-recording.tsx';
 import { PatternPreview } from './pattern-preview.tsx';
-import { HearSample } from './hear-sample.tsx';
+import { InstrumentsTable } from './instruments-table.tsx';
 import { JoinsTable } from './joins-table.tsx';
 import { decided, readingOf, type InstrumentSaid, type JoinSaid, type Said } from './reading.ts';
 import { WordsTable } from './words-table.tsx';
@@ -17,15 +18,7 @@ import { WordsTable } from './words-table.tsx';
 /** What is sent when everything is decided. */
 export type Decision = TakeInShape;
 
-const KINDS = [
-  { value: 'solo', text: 'solo player' },
-  { value: 'section', text: 'section' },
-  { value: 'ensemble', text: 'across the keys' },
-];
 const FIELD = 'w-44 rounded-md border border-rule bg-raised px-2 py-0.5';
-/** More instruments than this are taken as guessed: nobody reads such a table. */
-const MOST_LISTED = 24;
-
 /** The second step: what the files are taken to be, open to correction. */
 export function ImportMapping({
   proposal,
@@ -45,6 +38,7 @@ export function ImportMapping({
     TakeInShape,
     {
       library: proposal.name,
+      replaces: false,
       maker: 'own',
       room: 'unknown',
       roomSound: 'medium',
@@ -60,14 +54,32 @@ export function ImportMapping({
     },
     (values) => ({ ...values, ...decided(readingOf(proposal, values, said)) }),
   );
-  const [library, maker, pattern, middleC, recording] = useWatch({
+  const [library, replaces, maker, pattern, middleC, recording] = useWatch({
     control: form.control,
-    name: ['library', 'maker', 'pattern', 'middleC', 'recording'],
+    name: ['library', 'replaces', 'maker', 'pattern', 'middleC', 'recording'],
   });
-  const { byName, named, words, instruments, joins, usable } = useMemo(
+  const taken = useLibraries(({ libraries }) =>
+    libraries?.find(({ name }) => name.toLowerCase() === library.trim().toLowerCase()),
+  );
+  // How this maker names files is known from the last time, unless somebody has said something else by now.
+  const [isPatternSaid, setPatternSaid] = useState(false);
+  const known = proposal.names[maker.trim().toLowerCase()];
+  useEffect(() => {
+    if (!known || isPatternSaid) return;
+    form.setValue('pattern', known.pattern);
+    form.setValue('middleC', known.middleC);
+  }, [known, isPatternSaid, form]);
+  const { byName, named, words, instruments, joins, asked, usable } = useMemo(
     () => readingOf(proposal, { library, maker, pattern, middleC }, said),
     [proposal, library, maker, pattern, middleC, said],
   );
+  // Said beside the button that waits for it: where it is answered may be out of sight.
+  const open =
+    taken && !replaces
+      ? 'The name is taken: see above.'
+      : asked > 0
+        ? `Say which family ${asked === 1 ? 'one instrument is' : `${asked} instruments are`}.`
+        : '';
   const { errors } = form.formState;
   const inTables = firstMessage([
     errors.words,
@@ -81,10 +93,13 @@ export function ImportMapping({
       ...rest,
       words: { ...all, [key]: { ...all[key], ...meaning } },
     }));
-  const sayInstrument = (name: string, meaning: InstrumentSaid) =>
+  const sayInstruments = (names: readonly string[], meaning: InstrumentSaid) =>
     setSaid(({ instruments: all, ...rest }) => ({
       ...rest,
-      instruments: { ...all, [name]: { ...all[name], ...meaning } },
+      instruments: {
+        ...all,
+        ...Object.fromEntries(names.map((name) => [name, { ...all[name], ...meaning }])),
+      },
     }));
   const sayJoin = (name: string, meaning: JoinSaid) =>
     setSaid(({ joins: all, ...rest }) => ({
@@ -113,6 +128,16 @@ export function ImportMapping({
           {...form.register('roomSound')}
         />
       </div>
+      {taken && (
+        <label className="mt-1.5 flex items-start gap-2">
+          <input type="checkbox" className="mt-1" {...form.register('replaces')} />
+          <span>
+            “{taken.name}” stands on the shelf already, by {taken.maker}. Replace it: tracks play on with
+            instruments of the same name; those that are not in the new one go. Or give this library another
+            name.
+          </span>
+        </label>
+      )}
       {proposal.failed.map(({ name, sentence }) => (
         <Notice key={name} tone="warm">
           <strong>{name}</strong> cannot be taken in: {sentence}
@@ -135,8 +160,15 @@ export function ImportMapping({
             pattern={pattern ?? ''}
             middleC={middleC ?? 4}
             named={named}
-            onPattern={(text) => form.setValue('pattern', text)}
-            onMiddleC={(value) => form.setValue('middleC', value)}
+            known={known && !isPatternSaid ? maker.trim() : undefined}
+            onPattern={(text) => {
+              setPatternSaid(true);
+              form.setValue('pattern', text);
+            }}
+            onMiddleC={(value) => {
+              setPatternSaid(true);
+              form.setValue('middleC', value);
+            }}
           />
         </>
       )}
@@ -157,65 +189,25 @@ export function ImportMapping({
           />
         </>
       )}
-      {instruments.length <= MOST_LISTED ? (
-        <>
-          <GroupTitle>{instruments.length === 1 ? 'The instrument' : 'The instruments'}</GroupTitle>
-          <ul>
-            {instruments.map(({ name, family, kind, players, reason, example }) => (
-              <li key={name} className="flex items-center gap-4 border-b border-rule-soft py-1">
-                <span className="flex w-48 items-center gap-1">
-                  {example !== null && <HearSample importId={proposal.id} sample={example} name={name} />}
-                  <span className="truncate font-semibold">{name}</span>
-                </span>
-                <Choice
-                  label={`Family of ${name}`}
-                  hideLabel
-                  value={family}
-                  onChange={(event) => sayInstrument(name, { family: event.target.value as Family })}
-                  options={FAMILIES.map((value) => ({ value, text: value }))}
-                />
-                <Choice
-                  label={`Kind of ${name}`}
-                  hideLabel
-                  value={kind}
-                  onChange={(event) => sayInstrument(name, { kind: event.target.value as InstrumentKind })}
-                  options={KINDS}
-                />
-                <label className="flex items-center gap-1.5">
-                  <input
-                    aria-label={`Players of ${name}`}
-                    type="number"
-                    min={1}
-                    max={200}
-                    value={players}
-                    onChange={(event) =>
-                      sayInstrument(name, {
-                        players: Math.min(200, Math.max(1, Math.round(Number(event.target.value)) || 1)),
-                      })
-                    }
-                    className="w-16 rounded-md border border-rule bg-raised px-2 py-0.5"
-                  />
-                  players
-                </label>
-                <span className="min-w-0 flex-1 truncate text-xs text-ink-3">{reason}</span>
-              </li>
-            ))}
-          </ul>
-        </>
-      ) : (
-        <p className="mt-2 text-ink-2">
-          {instruments.length} instruments; their families are told from their names and programs.
-        </p>
-      )}
+      <InstrumentsTable
+        importId={proposal.id}
+        instruments={instruments}
+        asked={asked}
+        said={said.instruments}
+        onChange={sayInstruments}
+      />
       <div role="alert">
         {trouble && <Notice tone="warm">{trouble}</Notice>}
         {inTables && <Notice tone="warm">In the tables something cannot be so: {inTables}.</Notice>}
       </div>
       <div className="sticky -bottom-6 mt-3 flex justify-end gap-2 border-t border-rule bg-sheet py-3">
+        <span className="min-w-0 flex-1 self-center text-warm" role="status">
+          {open}
+        </span>
         <Button onClick={onClose}>Not now</Button>
         <Button
           look="main"
-          disabled={!usable || sending}
+          disabled={!usable || sending || (taken !== undefined && !replaces)}
           onClick={() => void form.handleSubmit((decision) => onTake(decision))()}
         >
           {sending ? 'Sending …' : 'Take in'}

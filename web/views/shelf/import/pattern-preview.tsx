@@ -8,12 +8,15 @@ export function PatternPreview({
   pattern,
   middleC,
   named,
+  known,
   onPattern,
   onMiddleC,
 }: {
   pattern: string;
   middleC: MiddleC;
   named: NamedFile[] | string;
+  /** The maker whose way of naming is remembered and used here. */
+  known: string | undefined;
   onPattern: (pattern: string) => void;
   onMiddleC: (middleC: MiddleC) => void;
 }) {
@@ -50,6 +53,7 @@ export function PatternPreview({
       ) : (
         <p className="mt-1 text-xs text-ink-2" role="status">
           {good} of {files.length} files can be used
+          {known !== undefined && ` · named as you set it for ${known} before`}
         </p>
       )}
       <div className="mt-1 max-h-[20vh] overflow-auto border border-rule">

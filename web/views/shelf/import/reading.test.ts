@@ -22,6 +22,7 @@ function proposalOf(paths: string[], more: Partial<ImportProposal> = {}): Import
     words: [],
     instruments: [],
     remembered: {},
+    names: {},
     failed: [],
     recording: null,
     ...more,
@@ -85,13 +86,32 @@ describe('what recordings named by a pattern are taken to be', () => {
 
 describe('what a file tells of itself', () => {
   it('is taken without a pattern', () => {
-    const instruments = [{ name: 'Harp', family: 'plucked', kind: 'solo', players: 1, reason: 'told' }];
+    const instruments = [
+      { name: 'Harp', family: 'plucked', kind: 'solo', players: 1, reason: 'told', isTold: true },
+    ];
     const proposal = proposalOf(['a.wav'], { kind: 'sfz', instruments } as never);
     const reading = readingOf(proposal, head, nothing);
     expect(reading).toMatchObject({ byName: false, usable: true, instruments: [{ name: 'Harp' }] });
     const sent = decided(reading);
     expect([sent.pattern, sent.middleC]).toEqual([undefined, undefined]);
     expect(sent.instruments).toEqual([{ name: 'Harp', family: 'plucked', kind: 'solo', players: 1 }]);
+  });
+});
+
+describe('what nothing tells the family of', () => {
+  const told = { name: 'Harp', family: 'strings', kind: 'solo', players: 1, reason: 'x', isTold: true };
+  const untold = { ...told, name: 'Zzz', family: 'other', isTold: false };
+  const proposal = proposalOf([], { kind: 'sfz', instruments: [told, untold] } as never);
+  it('is asked before it is taken in', () => {
+    expect(readingOf(proposal, head, nothing)).toMatchObject({ asked: 1, usable: false });
+    // What was said of something else, or of another property, is no answer.
+    const elsewhere = { ...nothing, instruments: { Harp: { family: 'keys' }, Zzz: { players: 3 } } } as const;
+    expect(readingOf(proposal, head, elsewhere)).toMatchObject({ asked: 1, usable: false });
+  });
+  it('may be none of the families, where somebody says so', () => {
+    const said = { ...nothing, instruments: { Zzz: { family: 'other' } } } as const;
+    expect(readingOf(proposal, head, said)).toMatchObject({ asked: 0, usable: true });
+    expect(decided(readingOf(proposal, head, said)).instruments?.[1].family).toBe('other');
   });
 });
 
@@ -102,6 +122,7 @@ describe('files that look like positions of one instrument', () => {
     kind: 'section',
     players: 4,
     reason: 'told',
+    isTold: true,
     keyLow: 40,
     keyHigh: 70,
     zones: 9,

@@ -54,7 +54,15 @@ export interface Reading {
   byName: boolean;
   named: Named;
   words: WordMeaning[];
-  instruments: (Required<InstrumentSaid> & { name: string; reason: string; example: string | null })[];
+  instruments: (Required<InstrumentSaid> & {
+    name: string;
+    reason: string;
+    /** False where nothing told its family: then it is asked. */
+    isTold: boolean;
+    example: string | null;
+  })[];
+  /** How many families nobody has told yet. */
+  asked: number;
   joins: JoinRow[];
   /** False while no file can be used. */
   usable: boolean;
@@ -86,10 +94,14 @@ export function readingOf(
     ...one,
     ...said.instruments[one.name],
   }));
+  const asked = instruments.filter(
+    ({ name, isTold }) => !isTold && said.instruments[name]?.family === undefined,
+  ).length;
   const usable =
+    asked === 0 &&
     (!byName || (typeof named !== 'string' && named.some((file) => !file.problem))) &&
     joins.every(({ isJoined, trouble }) => !isJoined || trouble === undefined);
-  return { byName, named, words, instruments, joins, usable };
+  return { byName, named, words, instruments, joins, asked, usable };
 }
 
 /** Offers with what was said of them. */
