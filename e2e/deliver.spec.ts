@@ -59,11 +59,13 @@ test('a bounce gives mix, tracks and hall in one zip that add up bit for bit, or
     await page.getByLabel('All of it in one zip').uncheck();
     const before = await page.getByRole('link', { name: 'Save' }).count();
     await page.getByRole('button', { name: 'Bounce the cue' }).click();
-    await expect(page.getByText(/-strings\.wav$/)).toBeVisible({ timeout: 120_000 });
+    // A try that broke off may have left its own stem of strings in the template.
+    await expect(page.getByText(/-strings\.wav$/).first()).toBeVisible({ timeout: 120_000 });
     expect(await page.getByRole('link', { name: 'Save' }).count()).toBeGreaterThan(before + 2);
   });
 
   await test.step('a position goes to a stem of its own, and a file off the list is off the disk', async () => {
+    // What goes while it is counted makes the count worthless, not the test.
     const onDisk = () =>
       page.evaluate(async () => {
         const count = async (folder: FileSystemDirectoryHandle): Promise<number> => {
@@ -74,7 +76,7 @@ test('a bounce gives mix, tracks and hall in one zip that add up bit for bit, or
             files += entry.kind === 'file' ? 1 : await count(entry as FileSystemDirectoryHandle);
           return files;
         };
-        return count(await navigator.storage.getDirectory());
+        return count(await navigator.storage.getDirectory()).catch(() => undefined);
       });
     await page.getByRole('link', { name: 'Balance', exact: true }).click();
     await page.getByRole('slider', { name: 'Violins I, Close', exact: true }).click();
@@ -85,14 +87,14 @@ test('a bounce gives mix, tracks and hall in one zip that add up bit for bit, or
     // What was made before is still offered.
     const before = await page.getByRole('link', { name: 'Save' }).count();
     expect(before).toBeGreaterThan(3);
-    const held = await onDisk();
-    expect(held).toBeGreaterThan(0);
+    await expect.poll(onDisk).toBeGreaterThan(0);
+    const held = (await onDisk()) ?? 0;
     await page.getByLabel('Write').selectOption({ label: 'The mix, each stem, and the hall' });
     await page.getByLabel('All of it in one zip').uncheck();
     await page.getByRole('button', { name: 'Bounce the cue' }).click();
     await expect(page.getByText(/-Dry-strings\.wav$/)).toBeVisible({ timeout: 120_000 });
     const made = (await page.getByRole('link', { name: 'Save' }).count()) - before;
-    expect(await onDisk()).toBe(held + made);
+    await expect.poll(onDisk).toBe(held + made);
     for (let n = 0; n < made; n++)
       await page
         .getByRole('button', { name: /off the list$/ })

@@ -7,6 +7,7 @@ import { beforeAll } from '../testing/hooks.ts';
 import { MOST_TOLD_CHANGES, type StreamEvent } from '#api/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 import { Streams } from './streams.ts';
+import { eventually } from '../../core/testing/eventually.ts';
 
 let test: TestApp;
 let server: Server;
@@ -48,7 +49,7 @@ class Ear {
     });
     this.response.on('end', () => (this.ended = true));
     this.response.on('error', () => (this.ended = true));
-    await vi.waitFor(() => expect(this.events.length).toBeGreaterThan(0));
+    await eventually(() => expect(this.events.length).toBeGreaterThan(0));
     return this;
   }
   get headers() {
@@ -107,16 +108,16 @@ describe('the stream of a studio', () => {
     ];
     const [own, colleague, stranger] = [await listen(editor), await listen(viewer), await listen(outsider)];
     const { body } = await marker(editor);
-    await vi.waitFor(() => expect(colleague.of('patch')).toHaveLength(1));
+    await eventually(() => expect(colleague.of('patch')).toHaveLength(1));
     expect(colleague.of('patch')[0]).toEqual({
       kind: 'patch',
       documentId: test.cueId,
       revision: (body as { revision: number }).revision,
       patch: body,
     });
-    await vi.waitFor(() => expect(own.of('patch')).toHaveLength(1));
+    await eventually(() => expect(own.of('patch')).toHaveLength(1));
     await marker(outsider, 1, test.elsewhere.cueId);
-    await vi.waitFor(() => expect(stranger.of('patch')).toHaveLength(1));
+    await eventually(() => expect(stranger.of('patch')).toHaveLength(1));
     expect([stranger.of('patch')[0].documentId, colleague.of('patch').length]).toEqual([
       test.elsewhere.cueId,
       1,
@@ -127,7 +128,7 @@ describe('the stream of a studio', () => {
     const ear = await listen(editor);
     const exact = (await marker(editor, MOST_TOLD_CHANGES)).body as { revision: number };
     const large = (await marker(editor, MOST_TOLD_CHANGES + 1)).body as { revision: number };
-    await vi.waitFor(() => expect(ear.of('patch')).toHaveLength(2));
+    await eventually(() => expect(ear.of('patch')).toHaveLength(2));
     const [told, untold] = ear.of('patch');
     expect([told.revision, told.patch?.changes.length]).toEqual([exact.revision, MOST_TOLD_CHANGES]);
     expect(untold).toEqual({ kind: 'patch', documentId: test.cueId, revision: large.revision });
@@ -138,13 +139,13 @@ describe('the stream of a studio', () => {
     const { id } = (
       await editor.post('/documents', { kind: 'cue', name: 'New', templateId: test.templateId })
     ).body as { id: string };
-    await vi.waitFor(() => expect(ear.of('documents')).toHaveLength(1));
+    await eventually(() => expect(ear.of('documents')).toHaveLength(1));
     await editor.post(`/documents/cue/${id}/patches`, {
       id: randomUUID(),
       label: 'x',
       changes: [{ kind: 'cue', id, op: 'update', version: 1, fields: { name: 'Newer' } }],
     });
-    await vi.waitFor(() => expect(ear.of('documents')).toHaveLength(2));
+    await eventually(() => expect(ear.of('documents')).toHaveLength(2));
     await editor.post(`/documents/cue/${id}/patches`, {
       id: randomUUID(),
       label: 'x',
@@ -154,13 +155,13 @@ describe('the stream of a studio', () => {
     await new Promise((resolve) => setTimeout(resolve, 50));
     expect(ear.of('documents')).toHaveLength(2);
     await editor.delete(`/documents/cue/${id}`);
-    await vi.waitFor(() => expect(ear.of('documents')).toHaveLength(3));
+    await eventually(() => expect(ear.of('documents')).toHaveLength(3));
   });
   it('says who is here, each once, and when somebody goes', async () => {
     const [editor, viewer] = [await test.as('editor'), await test.as('viewer')];
     const ear = await listen(editor);
     const tabs = [await listen(viewer), await listen(viewer)];
-    await vi.waitFor(() =>
+    await eventually(() =>
       expect(
         ear
           .of('here')
@@ -172,7 +173,7 @@ describe('the stream of a studio', () => {
     await new Promise((resolve) => setTimeout(resolve, 50));
     expect(ear.of('here').at(-1)?.here).toHaveLength(2);
     tabs[1].close();
-    await vi.waitFor(() =>
+    await eventually(() =>
       expect(
         ear
           .of('here')
@@ -190,10 +191,10 @@ describe('the stream of a studio', () => {
     const [ear, mine, out] = [await listen(viewer), await listen(owner), await listen(editor)];
     const { user } = (await viewer.get('/session')).body as { user: { id: string } };
     await owner.post(`/members/${user.id}/role`, { role: 'viewer' });
-    await vi.waitFor(() => expect(ear.ended).toBe(true));
-    await vi.waitFor(() => expect(mine.of('members')).toHaveLength(1));
+    await eventually(() => expect(ear.ended).toBe(true));
+    await eventually(() => expect(mine.of('members')).toHaveLength(1));
     await editor.delete('/session');
-    await vi.waitFor(() => expect(out.ended).toBe(true));
+    await eventually(() => expect(out.ended).toBe(true));
     expect(mine.ended).toBe(false);
   });
 });
@@ -280,7 +281,7 @@ describe('a browser that comes while others work', () => {
     answer({ d: 4 });
     await added;
     const kinds = () => [...written.join('').matchAll(/"kind":"(\w+)"/g)].map((match) => match[1]);
-    await vi.waitFor(() => expect(kinds()).toContain('here'));
+    await eventually(() => expect(kinds()).toContain('here'));
     expect(kinds().slice(0, 2)).toEqual(['hello', 'members']);
     streams.close();
   });

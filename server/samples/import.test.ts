@@ -11,7 +11,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type request from 'supertest';
-import { afterAll, describe, expect, it, vi } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
 import { beforeAll } from '../testing/hooks.ts';
 import {
   packReads,
@@ -25,6 +25,7 @@ import { writeWav } from '#core/formats/index.ts';
 import { startApp, type Caller, type TestApp } from '../testing/app.ts';
 import { folderSource, zipSource } from './file-source.ts';
 import { takeIn, type ImportFacts } from './take-in.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 const FACTS: ImportFacts = {
   library: 'Gull Whistles',
@@ -587,7 +588,7 @@ describe('importing over the wire', () => {
     ).body as JobInfo;
     while (packs().length === before[0].length) await new Promise((resolve) => setTimeout(resolve, 20));
     expect(((await editor.delete(`/jobs/${id}`)).body as JobInfo).state).toBe('cancelled');
-    await vi.waitFor(() => expect([packs(), waiting()]).toEqual(before), { timeout: 20_000, interval: 100 });
+    await eventually(() => expect([packs(), waiting()]).toEqual(before));
     const listed = async () => ((await editor.get('/jobs')).body as JobInfo[]).some((job) => job.id === id);
     expect(await listed()).toBe(true);
     expect((await editor.delete(`/jobs/${id}`)).status).toBe(200);

@@ -12,6 +12,7 @@ import { AS_WRITTEN, mixOf } from './mixes.ts';
 import { useInstruments } from './instruments.ts';
 import { passageTicks } from './passage.ts';
 import { usePerformance } from './performance-state.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 /** Measuring the balance, from records and plans to figures; the workers run in this thread. */
 
@@ -197,14 +198,14 @@ describe('measuring', () => {
         position('b', 'close'),
       ],
     });
-    await vi.waitFor(() => expect((section('a').figures?.loudness ?? 0) - before).toBeCloseTo(-6, 1));
+    await eventually(() => expect((section('a').figures?.loudness ?? 0) - before).toBeCloseTo(-6, 1));
     expect(made.requests).not.toContain('measure');
   });
 
   it('measures again what has to be rendered anew: an opened position, a delay', async () => {
     await balance.measureAll();
     write({ positionMix: [position('a', 'close'), position('a', 'far'), position('b', 'close')] });
-    await vi.waitFor(() => expect(Object.keys(section('a').positions)).toEqual(['close', 'far']), 3000);
+    await eventually(() => expect(Object.keys(section('a').positions)).toEqual(['close', 'far']));
     // The same wave at half the level: 20·log(1.5) louder together.
     expect(Math.abs((section('a').figures?.loudness ?? 0) - LUFS - 3.52)).toBeLessThan(1.2);
     made.requests = [];
@@ -216,9 +217,8 @@ describe('measuring', () => {
       ],
     });
     // Half a period later they work against each other.
-    await vi.waitFor(
-      () => expect(Math.abs((section('a').figures?.loudness ?? 0) - LUFS + 6.02)).toBeLessThan(1.2),
-      3000,
+    await eventually(() =>
+      expect(Math.abs((section('a').figures?.loudness ?? 0) - LUFS + 6.02)).toBeLessThan(1.2),
     );
     expect(made.requests).toContain('measure');
   });
@@ -279,7 +279,7 @@ describe('measuring', () => {
         position('b', 'close'),
       ],
     });
-    await vi.waitFor(() => expect(made.requests).toContain('figures'));
+    await eventually(() => expect(made.requests).toContain('figures'));
     await new Promise((resolve) => setTimeout(resolve, 500));
     expect(made.requests).not.toContain('measure');
   });
@@ -337,7 +337,7 @@ describe('measuring', () => {
   it('ends when it is cancelled, and tells no trouble', async () => {
     made.hangs = true;
     const work = balance.measureAll();
-    await vi.waitFor(() => expect(made.requests).toContain('measure'));
+    await eventually(() => expect(made.requests).toContain('measure'));
     balance.cancelMeasuring();
     await work;
     expect(balance.useBalance.getState()).toMatchObject({ progress: undefined, troubles: {}, sections: {} });

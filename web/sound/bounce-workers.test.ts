@@ -13,6 +13,7 @@ import { readWav } from '#core/formats/index.ts';
 import { hallResponse, HARBOUR_HALL } from '#core/rooms/index.ts';
 import { instrumentOf, mixOf, plainZone, sine, startEvent } from '#core/testing/fixtures.ts';
 import { AHEAD, WORD, type BouncedFile } from './bounce-protocol.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 /** Both workers of a bounce, one at a time: whenever one waits, the test does what the other would. */
 
@@ -140,7 +141,7 @@ describe('the worker that mixes', () => {
           ...both,
         },
       });
-      await vi.waitFor(() => expect(answers.at(-1)?.kind).toBe('done'));
+      await eventually(() => expect(answers.at(-1)?.kind).toBe('done'));
       const { files, figures } = answers.at(-1) as Answer;
       expect(files?.map(({ name }) => name)).toEqual(['Mix', 'First', 'Both', ...(hall ? ['Hall'] : [])]);
       const [left, right] = await waveOf(files, 'Mix');
@@ -185,7 +186,7 @@ describe('the worker that mixes', () => {
         tracks: null,
       },
     });
-    await vi.waitFor(() => expect(answers.at(-1)?.kind).toBe('failed'));
+    await eventually(() => expect(answers.at(-1)?.kind).toBe('failed'));
     expect(answers.at(-1)?.message).toBeTruthy();
   });
 
@@ -195,7 +196,7 @@ describe('the worker that mixes', () => {
       { name: 'Strings/Violins.wav', file: new Blob(['a part']) },
     ];
     mixer({ data: { kind: 'zip', files } });
-    await vi.waitFor(() => expect(answers.at(-1)?.kind).toBe('zipped'));
+    await eventually(() => expect(answers.at(-1)?.kind).toBe('zipped'));
     const entries = await new ZipReader(new BlobReader(answers.at(-1)?.file as Blob)).getEntries();
     const texts = await Promise.all(
       entries.map(async (entry) => [entry.filename, await (entry as FileEntry).getData(new TextWriter())]),
@@ -223,7 +224,7 @@ describe('a worker that renders a share', () => {
     sharer({
       data: { order: whole, own: [2], index: 1, stems: new Map([[2, 'Second']]), ...both },
     });
-    await vi.waitFor(() => expect(answers).toHaveLength(1));
+    await eventually(() => expect(answers).toHaveLength(1));
     const [{ kind, files, stolen }] = answers;
     expect([kind, stolen]).toEqual(['done', 0]);
     expect(most).toBe(AHEAD);
@@ -240,9 +241,9 @@ describe('a worker that renders a share', () => {
     const both = shared(whole);
     whenWaiting(() => Atomics.store(both.control, WORD.over, 1));
     sharer({ data: { order: whole, own: [0], index: 0, stems: new Map(), ...both } });
-    await vi.waitFor(() => expect(answers[0]).toMatchObject({ kind: 'done', files: [] }));
+    await eventually(() => expect(answers[0]).toMatchObject({ kind: 'done', files: [] }));
     sharer({ data: { order: null, own: [0], index: 0, stems: new Map(), ...both } });
-    await vi.waitFor(() => expect(answers[1]?.kind).toBe('failed'));
+    await eventually(() => expect(answers[1]?.kind).toBe('failed'));
     expect(answers[1].message).toBeTruthy();
   });
 });

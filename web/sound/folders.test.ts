@@ -5,6 +5,7 @@ import { TestDisk, type TestFolder } from '../testing/disk.ts';
 import { FileWriter } from './file-writer.ts';
 import { makeFolder, openOnDisk, removeFolder, writeWhole, type Folder } from './folders.ts';
 import { forgetFile, keepFile, useMadeFiles } from './made-files.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 let disk: TestDisk;
 beforeEach(() => {
@@ -111,7 +112,7 @@ describe('files of this visit', () => {
     await Promise.resolve();
     expect(folderOf(folder)).toBeDefined();
     forgetFile(b);
-    await vi.waitFor(() => expect(folderOf(folder)).toBeUndefined());
+    await eventually(() => expect(folderOf(folder)).toBeUndefined());
     expect(useMadeFiles.getState()).toEqual([]);
   });
 });

@@ -4,6 +4,7 @@ import { PLAIN_POSITION, type TrackMix } from '#core/mixing/index.ts';
 import { instrumentOf, plainZone, sine, startEvent } from '#core/testing/fixtures.ts';
 import type { soundHost as Host } from './host.ts';
 import type { FromEngine } from './messages.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 /**
  * The page's engine as a whole: host, the audio thread's processor and a worker that renders ahead run here in one thread, between
@@ -444,7 +445,7 @@ describe('trouble', () => {
     await host.play([start(0)]);
     await hear(10);
     nodes.at(-1)?.onprocessorerror?.();
-    await vi.waitFor(() => expect(revived).toHaveBeenCalledTimes(1));
+    await eventually(() => expect(revived).toHaveBeenCalledTimes(1));
     expect(nodes).toHaveLength(2);
     nodes[0].onprocessorerror?.();
     expect(nodes).toHaveLength(2);
@@ -482,10 +483,10 @@ describe('trouble', () => {
   it('of a device that goes, or counts no frames any more: it is made anew', async () => {
     const before = nodes.length;
     await context?.close();
-    await vi.waitFor(() => expect(nodes.length).toBe(before + 1));
+    await eventually(() => expect(nodes.length).toBe(before + 1));
     expect(host.playedSeconds).toBe(0);
     context?.dispatchEvent(new Event('error'));
-    await vi.waitFor(() => expect(nodes.length).toBe(before + 2));
+    await eventually(() => expect(nodes.length).toBe(before + 2));
     // Frames are counted, or it is paused: nothing is wrong.
     for (let i = 0; i < 6; i++) {
       await hear(1);
@@ -497,7 +498,7 @@ describe('trouble', () => {
     own.state = 'running';
     expect(nodes.length).toBe(before + 2);
     for (let i = 0; i < 3; i++) look();
-    await vi.waitFor(() => expect(nodes.length).toBe(before + 3));
+    await eventually(() => expect(nodes.length).toBe(before + 3));
   });
 
   it('again and again: it is told, and a press begins anew', async () => {
@@ -506,7 +507,7 @@ describe('trouble', () => {
     for (let i = 0; i < 4 && troubled.mock.calls.length === 0; i++) {
       const before = nodes.length;
       context?.dispatchEvent(new Event('error'));
-      await vi.waitFor(() => expect(nodes.length + troubled.mock.calls.length).toBeGreaterThan(before));
+      await eventually(() => expect(nodes.length + troubled.mock.calls.length).toBeGreaterThan(before));
     }
     expect(troubled.mock.calls[0]?.[0]).toContain('keeps breaking off');
     expect(host.trouble).toContain('keeps breaking off');

@@ -6,6 +6,7 @@ import { plainZone } from '#core/testing/fixtures.ts';
 import { useDocuments } from '../state/documents.ts';
 import { Table } from '../state/tables.ts';
 import type { RenderOrder } from './renderings.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 /** Renderings, listening to them, and figures of passages: workers run here, the engine stands still. */
 
@@ -225,7 +226,7 @@ describe('a rendering', () => {
     expect(done.map((one) => one)).toEqual(['dropped: No longer wanted.', 'busy', 'urgent', 'late']);
     expect(sound.useRenderings.getState().states.dropped).toBeUndefined();
     sound.prepareRendering(order('behind'), 3);
-    await vi.waitFor(() => expect(sound.useRenderings.getState().states.behind?.kind).toBe('ready'));
+    await eventually(() => expect(sound.useRenderings.getState().states.behind?.kind).toBe('ready'));
   });
 
   it('says what it lacks, in words', async () => {
@@ -248,7 +249,7 @@ describe('a rendering', () => {
     const first = made.find(({ ended }) => !ended);
     answers = false;
     const failing = sound.rendering(order('breaks'));
-    await vi.waitFor(() => expect(sound.useRenderings.getState().states.breaks?.kind).toBe('rendering'));
+    await eventually(() => expect(sound.useRenderings.getState().states.breaks?.kind).toBe('rendering'));
     answers = true;
     first?.onerror?.({ message: 'out of memory' });
     await expect(failing).rejects.toThrow('out of memory');

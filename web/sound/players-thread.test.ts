@@ -6,6 +6,7 @@ import { instrumentOf, mixOf, plainZone, sine } from '#core/testing/fixtures.ts'
 import type { EngineTrackSetup, ToPlayers } from './messages.ts';
 import { pageMemory } from './page-memory.ts';
 import { PlayersThread, type Heard } from './players-thread.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 const audioOf = (ids: readonly string[]): Map<string, SampleAudio> =>
   new Map(
@@ -198,7 +199,7 @@ describe('a thread without time for many messages at once', () => {
     await Promise.resolve();
     expect(settled).toBe(false);
     one.passed(of('audio')[0].number ?? 0);
-    await vi.waitFor(() => expect(settled).toBe(true));
+    await eventually(() => expect(settled).toBe(true));
   });
 
   it('is told of samples that are gone after all that speaks of them', async () => {

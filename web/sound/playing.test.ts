@@ -12,6 +12,7 @@ import { useOwnHearing } from '../state/own-hearing.ts';
 import { useSession } from '../state/session.ts';
 import { applyDeltas, recordOf, Table } from '../state/tables.ts';
 import type { EngineTrackSetup, FromEngine } from './messages.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 /** The page's playing, from records to what the engine is told; the engine itself stands still here. */
 
@@ -186,7 +187,7 @@ const played = () => (told.live as LiveEvent[]).map(({ event }) => event);
 /** Once edits were planned and nothing is missing. */
 const ready = async () => {
   await new Promise((resolve) => setTimeout(resolve, 60));
-  await vi.waitFor(() => {
+  await eventually(() => {
     const { waiting } = sound.whatIsMissing();
     expect(waiting).toEqual([]);
   });
@@ -307,7 +308,7 @@ describe('what is loaded', () => {
     await ready();
     expect(wanted()).toEqual(['long']);
     write({ mark: [{ id: 'k', partId: 'p', startTick: 1920, endTick: 3840, articulation: 'staccato' }] });
-    await vi.waitFor(() => expect(wanted()).toEqual(['long', 'staccato']));
+    await eventually(() => expect(wanted()).toEqual(['long', 'staccato']));
     await ready();
   });
 
@@ -317,7 +318,7 @@ describe('what is loaded', () => {
     expect(sound.whatIsMissing().waiting).toEqual(['Track t']);
     await sound.play();
     expect(sound.usePerformance.getState().preparing).toBe(true);
-    await vi.waitFor(() => expect(told.plays).toHaveLength(1));
+    await eventually(() => expect(told.plays).toHaveLength(1));
     expect(wanted()).toEqual(['long', 'staccato']);
     expect(sound.usePerformance.getState()).toMatchObject({ playing: true, preparing: false });
     write({ mark: [] });
@@ -334,7 +335,7 @@ describe('what is loaded', () => {
     sound.takeMidi([0x90, 60, 80]);
     sound.takeMidi([0x80, 60, 0]);
     sound.selectArticulation('tremolo');
-    await vi.waitFor(() => expect(wanted()).toContain('tremolo'));
+    await eventually(() => expect(wanted()).toContain('tremolo'));
     sound.selectArticulation('long');
   });
 
@@ -349,14 +350,14 @@ describe('what is loaded', () => {
       ],
     });
     write({ note: [...(tables.note ?? []), { ...note('n3', 0, 1, 60), partId: 'q' }] });
-    await vi.waitFor(() => expect(sound.useInstruments.getState().errors[ids.j]).toBeDefined());
+    await eventually(() => expect(sound.useInstruments.getState().errors[ids.j]).toBeDefined());
     expect(sound.whatIsMissing().failed[0]).toMatch(/^Track u: /);
     await sound.play();
     expect(told.errors[0]).toMatch(/^Not everything sounds. Track u: /);
     down = false;
     sound.stop();
     write({ track: [track('t'), track('u', { instrumentId: ids.j, gainDb: -4 })] });
-    await vi.waitFor(() => expect(sound.useInstruments.getState().loads[ids.j]?.complete).toBe(true));
+    await eventually(() => expect(sound.useInstruments.getState().loads[ids.j]?.complete).toBe(true));
     await ready();
     expect(sound.whatIsMissing().failed).toEqual([]);
     write({
@@ -522,12 +523,12 @@ describe('playing', () => {
     await sound.play();
     told.nextFrame = 30_000;
     write({ note: [note('n1', 0, 2, 60), note('n2', 2, 2, 65)] });
-    await vi.waitFor(() => expect(told.changes).toHaveLength(1));
+    await eventually(() => expect(told.changes).toHaveLength(1));
     const { frame, tracks, events } = told.changes[0] as FeedChange;
     expect([frame, tracks]).toEqual([32_400, [0]]);
     expect(events[0]).toMatchObject({ kind: 'keep', frame: 32_400, track: 0 });
     write({ note: [note('n1', 0, 2, 60), note('n2', 2, 2, 64)] });
-    await vi.waitFor(() => expect(told.changes).toHaveLength(2));
+    await eventually(() => expect(told.changes).toHaveLength(2));
     // Nothing changes: nothing is told.
     await ready();
     expect(told.changes).toHaveLength(2);
@@ -561,11 +562,11 @@ describe('playing', () => {
     expect(told.plays).toHaveLength(0);
     await sound.play();
     sound.locate(1920);
-    await vi.waitFor(() => expect(told.plays).toHaveLength(2));
+    await eventually(() => expect(told.plays).toHaveLength(2));
     expect(starts(told.plays[1].events).map(({ key }) => key)).toContain(64);
     report({ playing: true, frame: 48_000, voices: 1 });
     sound.playOn();
-    await vi.waitFor(() => expect(told.plays).toHaveLength(3));
+    await eventually(() => expect(told.plays).toHaveLength(3));
     expect(sound.playing.startSeconds).toBeGreaterThan(2.99);
     expect(sound.playing.startSeconds).toBeLessThan(3.2);
     sound.stop();
@@ -587,7 +588,7 @@ describe('playing', () => {
     report({ playing: true, frame: 60 * 48_000, voices: 0 });
     expect(sound.usePerformance.getState().playing).toBe(true);
     sound.toggleLoop();
-    await vi.waitFor(() => expect(told.plays).toHaveLength(2));
+    await eventually(() => expect(told.plays).toHaveLength(2));
     expect(sound.playing.loopFrames).toBeNull();
     write({ cue: [cue] });
   });
@@ -616,7 +617,7 @@ describe('playing', () => {
     expect(sound.whatIsMissing().waiting).toEqual(['the hall']);
     expect(told.plays).toHaveLength(0);
     sound.usePerformance.setState({ hallIsComing: false });
-    await vi.waitFor(() => expect(told.plays).toHaveLength(1));
+    await eventually(() => expect(told.plays).toHaveLength(1));
     sound.stop();
   });
 

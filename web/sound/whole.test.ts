@@ -8,6 +8,7 @@ import { useDocuments } from '../state/documents.ts';
 import { Table } from '../state/tables.ts';
 import { usePerformance } from './performance-state.ts';
 import { measureWhole, useWhole, watchWhole, wholeHasMoved } from './whole.ts';
+import { eventually } from '#core/testing/eventually.ts';
 
 /** The whole of a passage, from plans to figures; what is bounced is given. */
 
@@ -91,7 +92,7 @@ const made = (level: number) => {
 describe('the whole of a passage', () => {
   it('is what is bounced of it: loudness, true peak, and how the sides stand to each other', async () => {
     const work = measureWhole(passage);
-    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await eventually(() => expect(asked).toHaveLength(1));
     const { order } = asked[0];
     expect(order).toMatchObject({ tracks: ['of the template'] });
     // Four seconds, and one in which it rings out; of the notes, the one that begins in it.
@@ -114,7 +115,7 @@ describe('the whole of a passage', () => {
     await vi.advanceTimersByTimeAsync(5000);
     expect(asked).toHaveLength(0);
     const work = measureWhole(passage);
-    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await eventually(() => expect(asked).toHaveLength(1));
     asked[0].end(made(1));
     await work;
     // While nobody looks, nothing is rendered.
@@ -133,7 +134,7 @@ describe('the whole of a passage', () => {
     expect(useWhole.getState().hasMoved).toBe(false);
     // Moved again before it has come: the later one counts.
     const later = measureWhole(passage);
-    await vi.waitFor(() => expect(asked).toHaveLength(3));
+    await eventually(() => expect(asked).toHaveLength(3));
     expect(asked[1].cancelled).toBe(true);
     asked[2].end(made(0.5));
     await later;
@@ -148,7 +149,7 @@ describe('the whole of a passage', () => {
 
   it('says why it could not be measured', async () => {
     const work = measureWhole(passage);
-    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await eventually(() => expect(asked).toHaveLength(1));
     asked[0].fail(new Error('no room'));
     await work;
     expect(useWhole.getState()).toMatchObject({ figures: undefined, trouble: 'no room' });

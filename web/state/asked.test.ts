@@ -2,6 +2,7 @@ import '../testing/browser.ts';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { InstrumentReport, JobInfo } from '#api/index.ts';
 import { FakeServer } from '../testing/fake-server.ts';
+import { eventually } from '../../core/testing/eventually.ts';
 
 const forgotten: string[] = [];
 vi.mock('../sound/instruments.ts', () => ({ forgetInstrument: (id: string) => forgotten.push(id) }));
@@ -43,7 +44,7 @@ beforeEach(async () => {
   server.others.set('GET /libraries', () => ({ body: libraries }));
   useLibraries.setState({ libraries: undefined, jobs: [], trouble: undefined });
   unwatch = watchLibraries();
-  await vi.waitFor(() => expect(useLibraries.getState().libraries).toBeDefined());
+  await eventually(() => expect(useLibraries.getState().libraries).toBeDefined());
 });
 afterEach(() => {
   unwatch();
@@ -59,11 +60,11 @@ describe('libraries', () => {
   it('are asked for again when work has made something, and work is looked at often while it goes on', async () => {
     jobs = [job('j', { parts: 1 })];
     lookAtJobs();
-    await vi.waitFor(() => expect(asked('GET /libraries')).toBe(2));
-    await vi.waitFor(() => expect(asked('GET /jobs')).toBeGreaterThan(3), { timeout: 3000 });
+    await eventually(() => expect(asked('GET /libraries')).toBe(2));
+    await eventually(() => expect(asked('GET /jobs')).toBeGreaterThan(3));
     expect(asked('GET /libraries')).toBe(2);
     jobs = [job('j', { parts: 1, state: 'done' })];
-    await vi.waitFor(() => expect(asked('GET /libraries')).toBe(3), { timeout: 3000 });
+    await eventually(() => expect(asked('GET /libraries')).toBe(3));
   });
   it('whose recordings changed are loaded again, and only those', async () => {
     libraries = [library(5), { id: 'm', instruments: [{ id: 'new', bytes: 1, articulations: [] }] }];
@@ -71,10 +72,10 @@ describe('libraries', () => {
     expect(forgotten).toEqual([]);
     libraries = [library(6)];
     await loadLibraries();
-    await vi.waitFor(() => expect(forgotten).toEqual(['i']));
+    await eventually(() => expect(forgotten).toEqual(['i']));
     libraries = [library(6, 2)];
     await loadLibraries();
-    await vi.waitFor(() => expect(forgotten).toEqual(['i', 'i']));
+    await eventually(() => expect(forgotten).toEqual(['i', 'i']));
   });
   it('that cannot be asked for leave what is known, with the reason', async () => {
     server.others.set('GET /libraries', () => ({
@@ -82,11 +83,11 @@ describe('libraries', () => {
       body: { title: 'It is broken.', status: 500, code: 'server.failure' },
     }));
     await loadLibraries();
-    await vi.waitFor(() => expect(useLibraries.getState().trouble).toBe('It is broken.'));
+    await eventually(() => expect(useLibraries.getState().trouble).toBe('It is broken.'));
     expect(useLibraries.getState().libraries).toEqual(libraries);
     server.others.set('GET /libraries', () => ({ body: libraries }));
     await loadLibraries();
-    await vi.waitFor(() => expect(useLibraries.getState().trouble).toBeUndefined());
+    await eventually(() => expect(useLibraries.getState().trouble).toBeUndefined());
   });
 });
 
@@ -100,7 +101,7 @@ describe('work', () => {
     jobs = [job('good'), job('bad')];
     lookAtJobs();
     const [good, bad] = [jobDone('good'), jobDone('bad').catch((error: Error) => error.message)];
-    await vi.waitFor(() => expect(useLibraries.getState().jobs).toHaveLength(2));
+    await eventually(() => expect(useLibraries.getState().jobs).toHaveLength(2));
     jobs = [
       job('good', { state: 'done', resultId: 'r' }),
       job('bad', { state: 'failed', message: 'No sound in it.' }),
@@ -157,26 +158,26 @@ describe('a report', () => {
     server.others.set('GET /instruments/a/report', () => ({ body: answer }));
     server.others.set('POST /instruments/a/report', () => ({ body: (answer = report({ job: job('m') })) }));
     lookAtReport('a');
-    await vi.waitFor(() => expect(known('a')).toEqual(report()));
+    await eventually(() => expect(known('a')).toEqual(report()));
     measure('a');
-    await vi.waitFor(() => expect(known('a')?.job?.id).toBe('m'));
+    await eventually(() => expect(known('a')?.job?.id).toBe('m'));
     answer = report({ missing: [] });
-    await vi.waitFor(() => expect(known('a')).toEqual(report({ missing: [] })), { timeout: 3000 });
+    await eventually(() => expect(known('a')).toEqual(report({ missing: [] })));
     const times = asked('GET /instruments/a/report');
     await new Promise((resolve) => setTimeout(resolve, 900));
     expect(asked('GET /instruments/a/report')).toBe(times);
     lookAtReport('a');
-    await vi.waitFor(() => expect(asked('GET /instruments/a/report')).toBe(times + 1));
+    await eventually(() => expect(asked('GET /instruments/a/report')).toBe(times + 1));
   });
   it('that is given up ends its work and is looked at again', async () => {
     server.others.set('GET /instruments/b/report', () => ({ body: report({ job: job('mb') }) }));
     server.others.set('DELETE /jobs/mb', () => ({ body: {} }));
     lookAtReport('b');
-    await vi.waitFor(() => expect(known('b')?.job?.id).toBe('mb'));
+    await eventually(() => expect(known('b')?.job?.id).toBe('mb'));
     server.others.set('GET /instruments/b/report', () => ({ body: report() }));
     await stopMeasuring('b');
     expect(asked('DELETE /jobs/mb')).toBe(1);
-    await vi.waitFor(() => expect(known('b')?.job).toBeNull());
+    await eventually(() => expect(known('b')?.job).toBeNull());
     await stopMeasuring('b');
     expect(asked('DELETE /jobs/mb')).toBe(1);
   });
@@ -187,7 +188,7 @@ describe('a report', () => {
     };
     server.others.set('GET /instruments/c/report', () => gone);
     lookAtReport('c');
-    await vi.waitFor(() =>
+    await eventually(() =>
       expect(known('c')).toEqual({
         reports: [],
         missing: [],
@@ -197,7 +198,7 @@ describe('a report', () => {
     );
     server.others.set('POST /instruments/d/report', () => gone);
     measure('d');
-    await vi.waitFor(() =>
+    await eventually(() =>
       expect(known('d')).toEqual({
         reports: [],
         missing: [],

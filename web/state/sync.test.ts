@@ -1,12 +1,13 @@
 import { locks } from '../testing/browser.ts';
 import { clear, createStore, entries, set } from 'idb-keyval';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { MOST_CHANGES } from '#api/index.ts';
 import { FakeServer } from '../testing/fake-server.ts';
 import type { AnyRecord, Delta } from './diff.ts';
 import type { AsideEdit } from './outbox.ts';
 import { DocumentSync, piecesOf, type SaveState } from './sync.ts';
 import { applyDeltas, recordOf, type Records } from './tables.ts';
+import { eventually } from '../../core/testing/eventually.ts';
 
 /** A page that shows one cue. */
 class Page {
@@ -151,7 +152,7 @@ describe('many changes', () => {
       ...Array.from({ length: MOST_CHANGES * 2 }, (_, i) => added('note', i)),
     ]);
     expect(page.states.at(-1)).toEqual({ kind: 'saving', left: 3 });
-    await vi.waitFor(() => expect(page.state).toBe('saved'));
+    await eventually(() => expect(page.state).toBe('saved'));
     expect(server.patches.map((patch) => patch.label)).toEqual([
       'Bring in (1 of 3)',
       'Bring in (2 of 3)',
@@ -238,7 +239,7 @@ describe('order', () => {
   it('fetches the document when a patch stays missing', async () => {
     server.update('note', 'a', { key: 61 });
     page.sync.hear(server.update('note', 'b', { key: 99 }));
-    await vi.waitFor(() => expect(page.note('a')?.key).toBe(61), { timeout: 3000 });
+    await eventually(() => expect(page.note('a')?.key).toBe(61));
     expect(page.note('b')?.key).toBe(99);
   });
   it('takes nothing twice', () => {
@@ -302,8 +303,8 @@ describe('trouble', () => {
     expect(page.note('a')?.key).toBe(64);
     expect(await kept()).toHaveLength(1);
     server.away = false;
-    await vi.waitFor(() => expect(server.get('note', 'a')?.key).toBe(64), { timeout: 5000 });
-    await vi.waitFor(() => expect(page.state).toBe('saved'));
+    await eventually(() => expect(server.get('note', 'a')?.key).toBe(64));
+    await eventually(() => expect(page.state).toBe('saved'));
   });
   it('sends an edit once although its answer was lost', async () => {
     server.hold();
@@ -419,7 +420,7 @@ describe('what an earlier visit left', () => {
     await leave('a', { key: 64 });
     page = new Page();
     await page.sync.open();
-    await vi.waitFor(() => expect(server.get('note', 'a')?.key).toBe(64));
+    await eventually(() => expect(server.get('note', 'a')?.key).toBe(64));
   });
   it('is sent when the same person is back', async () => {
     await leave('a', { key: 64 });
@@ -427,7 +428,7 @@ describe('what an earlier visit left', () => {
     page = new Page();
     await page.sync.open();
     expect(page.note('a')?.key).toBe(64);
-    await vi.waitFor(() => expect(server.get('note', 'a')?.key).toBe(64));
+    await eventually(() => expect(server.get('note', 'a')?.key).toBe(64));
     expect(page.news.join()).toContain('still unsent');
   });
   it('is not sent by another person, and waits for its own', async () => {
@@ -451,7 +452,7 @@ describe('what an earlier visit left', () => {
     // That tab is closed: at the next word of the server its edits are taken up.
     locks.held.delete('farlo-tab-another');
     page.sync.hear(server.hello());
-    await vi.waitFor(() => expect(server.get('note', 'a')?.key).toBe(64));
+    await eventually(() => expect(server.get('note', 'a')?.key).toBe(64));
     expect(page.note('a')?.key).toBe(64);
   });
   it('gives way where a colleague changed the same since', async () => {
@@ -474,8 +475,8 @@ describe('what an earlier visit left', () => {
     await asAnotherTab();
     page = new Page();
     await page.sync.open();
-    await vi.waitFor(() => expect(server.get('note', 'a')).toMatchObject({ key: 62, version: 5 }));
-    await vi.waitFor(async () => expect(await kept()).toEqual([]));
+    await eventually(() => expect(server.get('note', 'a')).toMatchObject({ key: 62, version: 5 }));
+    await eventually(async () => expect(await kept()).toEqual([]));
   });
   it('includes what was set aside', async () => {
     server.refusals.push({ status: 422, code: 'patch.invalid', title: 'No.' });
