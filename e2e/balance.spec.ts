@@ -96,6 +96,24 @@ test('sections are linked, moved away, brought to another one’s depth, heard s
     expect(Math.abs(after[1] - oboe)).toBeLessThan(0.7);
   expect(Math.abs((await bounced(page, TRUMPETS)) - heard - by)).toBeLessThan(1.5);
 
+  // As an instrument of another library was recorded: it is measured first.
+  const elsewhere = 'as recorded: Violins I, Wrenlow Strings, light';
+  await page.getByRole('button', { name: 'Violins I', exact: true }).click();
+  const as = page.getByRole('combobox', { name: 'As', exact: true });
+  await as.selectOption({ label: elsewhere });
+  const aimed = page.getByRole('textbox', { name: 'Aim for the depth' });
+  const measureIt = page.getByRole('button', { name: 'Measure it' });
+  await expect(async () => {
+    if (await measureIt.isVisible()) await measureIt.click();
+    await as.selectOption({ label: elsewhere });
+    await expect(aimed).not.toHaveValue('', { timeout: 2000 });
+  }).toPass({ timeout: 120_000 });
+  // The tree alone is about as far away as close, tree and far ones are as they are mixed.
+  const [, firsts] = await figures(page, 'Violins I');
+  expect(Math.abs(Number((await aimed.inputValue()).replace('−', '-')) - firsts)).toBeLessThan(3);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Trumpets', exact: true }).click();
+
   // What nobody means is refused where it is typed.
   await page.getByRole('textbox', { name: 'Aim for the depth' }).fill('loud');
   await page.keyboard.press('Enter');

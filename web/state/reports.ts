@@ -21,6 +21,15 @@ function take(id: string, known: KnownReport): void {
   useReports.setState(({ reports }) => ({ reports: { ...reports, [id]: known } }));
 }
 
+const asks = (id: string) => ({
+  queryKey: ['report', id],
+  queryFn: () => request<InstrumentReport>('GET', `/instruments/${id}/report`),
+});
+
+/** What is measured of an instrument by now. @throws RequestFailure */
+export const reportOf = (id: string): Promise<InstrumentReport> =>
+  queries.fetchQuery({ ...asks(id), staleTime: 0 });
+
 /** Fetches what is measured of an instrument, and follows measuring that goes on. */
 export function lookAtReport(id: string): void {
   const known = followed.get(id);
@@ -29,8 +38,7 @@ export function lookAtReport(id: string): void {
     return;
   }
   const observer = new QueryObserver<InstrumentReport>(queries, {
-    queryKey: ['report', id],
-    queryFn: () => request<InstrumentReport>('GET', `/instruments/${id}/report`),
+    ...asks(id),
     refetchInterval: ({ state }) => (state.data?.job && !state.error ? POLL_MS : false),
   });
   followed.set(id, observer);

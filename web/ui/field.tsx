@@ -19,7 +19,7 @@ export function Choice({
       </span>
       <select
         aria-label={label}
-        className={`min-h-6 rounded-md border border-rule bg-raised px-1.5 py-0.5 text-sm text-ink ${className}`}
+        className={`min-h-6 max-w-full min-w-0 rounded-md border border-rule bg-raised px-1.5 py-0.5 text-sm text-ink ${className}`}
         {...rest}
       >
         {options.map((option) => (

@@ -1,24 +1,14 @@
 import { useState } from 'react';
-import { naturalId, type ReferenceInfo } from '#api/index.ts';
-import { toast } from 'sonner';
-import {
-  readMix,
-  stereoOf,
-  type Aims,
-  type MixFigures,
-  type Proposal,
-  type Reached,
-} from '#core/balance/index.ts';
-import { figuresAs, solveFor, useBalance } from '../../sound/balance.ts';
+import { naturalId } from '#api/index.ts';
+import type { Aims, Proposal, Reached } from '#core/balance/index.ts';
+import { solveFor, useBalance } from '../../sound/balance.ts';
 import { takeMix } from '../../state/balance.ts';
-import { chosenPassage, chosenSound, useReferences } from '../../state/references.ts';
-import { orderedTracks } from '../../state/cue.ts';
-import { edit, useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
+import { edit, useDocuments, useOwnedBy, type Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
-import { Choice } from '../../ui/field.tsx';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { numberWithin } from '../../ui/numbers.ts';
 import { useTyped } from '../../ui/use-typed.ts';
+import { AimSources } from './aim-sources.tsx';
 import { lufs, signed } from './figures.ts';
 
 const AIMS = [
@@ -31,13 +21,9 @@ const AIMS = [
 export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
   const [aim] = useOwnedBy('aim', track.id);
   const figures = useBalance((state) => state.sections[track.id]?.figures);
-  const sections = useBalance((state) => state.sections);
-  const tracks = useDocuments((state) => orderedTracks(state.records));
   const [found, setFound] = useState<Proposal>();
   const [hall, setHall] = useState(true);
   const [width, setWidth] = useState(false);
-  const snapshots = useList('snapshot');
-  const keptMixes = useList('keptMix');
   const templateId = useDocuments((state) => state.templateId);
   const set = (label: string, fields: Partial<Item<'aim'>>) => {
     setFound(undefined);
@@ -57,35 +43,6 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
     const wanted = aim?.[field];
     if (wanted !== null && wanted !== undefined) aims[name] = wanted;
   }
-  const others = tracks.filter(({ id }) => id !== track.id && sections[id]?.figures);
-  const mixes = [
-    ...snapshots.map(({ slot, mix }) => ({ id: `mix ${slot}`, name: `as in mix ${slot}`, mix })),
-    ...keptMixes.map(({ id, name, mix }) => ({ id, name: `as in “${name}”`, mix })),
-  ];
-  const { list: references = [] } = useReferences();
-  /** The width of a passage of a recording: of depth and loudness of one section a mix of all says nothing. */
-  const takeWidthFrom = async (reference: ReferenceInfo) => {
-    const { left, right } = await chosenSound(reference);
-    const { sideDb } = stereoOf([left, right]);
-    set(`Width as in ${reference.name}`, { sideDb: Math.round(sideDb * 10) / 10 });
-    setWidth(true);
-  };
-  const takeFrom = async (id: string) => {
-    const reference = references.find((one) => one.id === id);
-    if (reference) {
-      await takeWidthFrom(reference).catch((error: Error) => toast.error(error.message));
-      return;
-    }
-    const kept = mixes.find((one) => one.id === id);
-    const from = kept ? await figuresInMix(track, kept.mix) : sections[id]?.figures;
-    if (!from) return;
-    const rounded = (value: number | undefined) =>
-      value === undefined || !Number.isFinite(value) ? null : Math.round(value * 10) / 10;
-    const fields = { depthDb: rounded(from.depthDb), sideDb: rounded(from.sideDb) };
-    // Another section may be louder or softer; the same one in another mix is meant as loud as it was there.
-    if (kept) set('Aims from a kept mix', { ...fields, loudnessDb: rounded(from.loudness) });
-    else set('Aims from another section', fields);
-  };
   return (
     <>
       <GroupTitle>Aims</GroupTitle>
@@ -104,21 +61,15 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
           />
         ))}
       </div>
-      {others.length + mixes.length + references.length > 0 && (
-        <Choice
-          label="As"
-          className="mt-1.5"
-          value=""
-          disabled={!mayEdit}
-          onChange={(event) => void takeFrom(event.target.value)}
-          options={[
-            { value: '', text: 'another section or mix …' },
-            ...mixes.map(({ id, name }) => ({ value: id, text: name })),
-            ...others.map(({ id, name }) => ({ value: id, text: name })),
-            ...references.map((one) => ({ value: one.id, text: `as wide as ${passageText(one)}` })),
-          ]}
-        />
-      )}
+      <AimSources
+        track={track}
+        mayEdit={mayEdit}
+        onTake={(label, fields) => {
+          set(label, fields);
+          // A width alone is reached by nothing else.
+          if (fields.depthDb === undefined) setWidth(true);
+        }}
+      />
       <div className="mt-1.5 flex flex-wrap items-center gap-3 text-xs">
         <label className="flex min-h-6 items-center gap-1">
           <input type="checkbox" checked={hall} onChange={(event) => setHall(event.target.checked)} /> by the
@@ -156,24 +107,6 @@ export function AimsPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: bo
       )}
     </>
   );
-}
-
-/** A recording and its passage that is looked at in Listen. */
-function passageText(reference: ReferenceInfo): string {
-  const { from, to } = chosenPassage(reference);
-  const at = (seconds: number) =>
-    `${Math.floor(seconds / 60)}:${Math.floor(seconds % 60)
-      .toString()
-      .padStart(2, '0')}`;
-  return `“${reference.name}”, ${at(from)}–${at(to)}`;
-}
-
-/** What a kept mix makes of a section; undefined when it says nothing of it. */
-async function figuresInMix({ id, name }: Item<'track'>, mix: string): Promise<MixFigures | undefined> {
-  const tracks = readMix(mix)?.tracks;
-  const own = tracks?.find((one) => one.id === id) ?? tracks?.find((one) => one.name === name);
-  if (!own) toast(`That mix says nothing of ${name}.`);
-  return own && figuresAs(id, own);
 }
 
 const NAMES = { loudness: 'Loudness', depthDb: 'Depth', sideDb: 'Width' } as const;
