@@ -72,6 +72,8 @@ export interface Instrument {
   packs: Record<string, PackInfo>;
   /** Where controllers rest that mean something to it alone, 0 … 127 by number; elsewhere where they rest for all. */
   rests?: Record<number, number>;
+  /** How loud its maker sends it to a hall, −60 … 0 dB, where that is told: tracks that are new begin there. */
+  hallSendDb?: number;
 }
 
 /** Bytes one frame of a sample takes. */

@@ -30,6 +30,8 @@ export interface FoundZone {
   switchKey?: number;
   /** Position that it is, where its whole file is one; else its words tell. */
   position?: string;
+  /** How much of its amplitude goes to a hall by its file, 0 … 1. */
+  hallSend?: number;
   /** Rate of its recording, hertz: the frames in `zone` are of this rate. */
   rate: number;
 }

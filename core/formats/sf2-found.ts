@@ -84,6 +84,8 @@ const INSTRUMENT_ONLY = new Set<number>([0, 1, 2, 3, 4, 12, 45, 46, 47, 50, 54, 
 const RELEASE_DB = 80;
 /** An emulation's attenuation counts less than written: the devices that set the custom applied 0.4 of it. */
 const ATTENUATION_SHARE = 0.4;
+/** Sends to a reverb that differ by less are taken as one. */
+const ALIKE_SENDS = 0.05;
 const MOST_ZONES = 60_000;
 
 const timecents = (value: number) => (value <= -12000 ? 0 : Math.min(100, 2 ** (value / 1200)));
@@ -106,7 +108,14 @@ export function foundInSoundFont(font: SoundFont): { found: FoundZone[]; unsuppo
       if (known) known.count++;
       else told.set(opcode + reason, { opcode, reason, count: 1, place: { file: `preset ${name}` } });
     };
-    for (const zone of zonesOfPreset(preset, font, note)) {
+    const zones = zonesOfPreset(preset, font, note);
+    const sends = zones.map(({ hallSend = 0 }) => hallSend);
+    if (Math.max(...sends) - Math.min(...sends) > ALIKE_SENDS)
+      note(
+        'reverb send',
+        'some of its sounds go to a reverb more than others; here a track sends all of them alike',
+      );
+    for (const zone of zones) {
       if (found.length >= MOST_ZONES) break;
       found.push({ ...zone, instrument: name, words: [{ kind: 'preset', text: name }] });
     }
@@ -121,8 +130,8 @@ function zonesOfPreset(
   preset: Sf2Bundle,
   font: SoundFont,
   note: Note,
-): Pick<FoundZone, 'zone' | 'sample' | 'rate'>[] {
-  const out: Pick<FoundZone, 'zone' | 'sample' | 'rate'>[] = [];
+): Pick<FoundZone, 'zone' | 'sample' | 'rate' | 'hallSend'>[] {
+  const out: Pick<FoundZone, 'zone' | 'sample' | 'rate' | 'hallSend'>[] = [];
   for (const { zone: presetZone, values: added } of withGlobal(preset, G.instrument)) {
     const instrument = font.instruments[added.get(G.instrument) ?? -1];
     if (!instrument) continue;
@@ -135,11 +144,13 @@ function zonesOfPreset(
         note('sample', 'a sample in the memory of a device, or empty, is left out');
         continue;
       }
+      const hallSend = clamp((merged.get(G.reverbSend) ?? 0) / 1000, 0, 1);
       const modulators = effectiveModulators(zone.modulators, presetZone.modulators);
       out.push({
         zone: zoneFrom(merged, sample, modulators, note),
         sample: `sample ${sampleIndex}`,
         rate: sample.rate,
+        ...(hallSend > 0 ? { hallSend } : {}),
       });
     }
   }
@@ -208,13 +219,6 @@ function zoneFrom(
   const cutoffHz = clamp(absoluteCents(get(G.cutoff)), 20, 24000);
   const filtered = cutoffHz < 19900 || get(G.modEnvToCutoff) !== 0 || get(G.modLfoToCutoff) !== 0;
   const { modulations, velocityTrack, vibratoCents } = modulatedBy(modulators, filtered, note);
-  // A hall belongs to the track here, not to a sound: what the file asks for is told as the track’s own send.
-  const reverb = clamp(get(G.reverbSend) / 10, 0, 100);
-  if (reverb > 0)
-    note(
-      'reverb send',
-      `${Math.round(reverb)} % goes to a reverb in the file: set Hall of its track to ${(20 * Math.log10(reverb / 100)).toFixed(1).replace('-', '−')} dB for as much`,
-    );
   if (get(G.chorusSend) > 0) note('chorus send', 'there is no chorus here; the sound is played without it');
   const exclusive = get(G.exclusive);
   const sustainDb = clamp(get(G.volEnvSustain) / 10, 0, 144);

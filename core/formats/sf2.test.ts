@@ -295,27 +295,50 @@ describe('SoundFont 2', () => {
   it('lets sounds of an exclusive class cut each other', () => {
     expect(zoneIn(simple([[57, 3]]))).toMatchObject({ group: 3, offBy: 3 });
   });
-  it('tells what goes to a reverb or a chorus, with what to set here for as much', () => {
-    const told = (generators: Gen[], preset: Gen[] = []) =>
-      foundInSoundFont(readSoundFont(simple(generators, preset), 'a')).unsupported.map(
-        ({ opcode, reason }) => `${opcode}: ${reason}`,
+  it('says how much goes to a hall: tenths of a per cent, what the preset asks for added', () => {
+    const sent = (generators: Gen[], preset: Gen[] = []) =>
+      foundInSoundFont(readSoundFont(simple(generators, preset), 'a')).found[0].hallSend;
+    expect(sent([[16, 100]])).toBeCloseTo(0.1, 9);
+    expect(sent([[16, 300]], [[16, 200]])).toBeCloseTo(0.5, 9);
+    expect(sent([[16, 1400]])).toBe(1);
+    expect(sent([[16, -50]])).toBeUndefined();
+    expect(sent([])).toBeUndefined();
+  });
+  it('tells where sounds of one preset go to a hall more than others', () => {
+    const zones = (sends: readonly number[]) =>
+      foundInSoundFont(
+        readSoundFont(
+          buildFont({
+            presets: [{ name: 'Lamp organ', zones: [{ generators: [[41, 0]] }] }],
+            instruments: [
+              {
+                name: 'lamp',
+                zones: sends.map((send) => ({
+                  generators: [
+                    [16, send],
+                    [53, 0],
+                  ] as Gen[],
+                })),
+              },
+            ],
+            samples: [{ name: 'a', frames: 400 }],
+          }),
+          'a',
+        ),
       );
-    // Tenths of a per cent; what the preset asks for is added. A tenth of the amplitude is −20 dB.
-    expect(told([[16, 100]])[0]).toContain(
-      '10 % goes to a reverb in the file: set Hall of its track to −20.0 dB',
-    );
-    expect(told([[16, 300]], [[16, 200]])[0]).toContain(
-      '50 % goes to a reverb in the file: set Hall of its track to −6.0 dB',
-    );
-    expect(told([[16, 1400]])[0]).toContain('100 %');
+    expect(zones([100, 130]).unsupported).toEqual([]);
+    const uneven = zones([100, 400]);
+    expect(uneven.unsupported.map(({ opcode, place }) => [opcode, place.file])).toEqual([
+      ['reverb send', 'preset Lamp organ'],
+    ]);
+    expect(uneven.found.map(({ hallSend }) => hallSend)).toEqual([0.1, 0.4]);
+  });
+  it('tells of a chorus that it has none, once', () => {
+    const told = (generators: Gen[]) =>
+      foundInSoundFont(readSoundFont(simple(generators), 'a')).unsupported.map(({ reason }) => reason);
     expect(told([[15, 200]])).toEqual([expect.stringContaining('no chorus here')]);
-    expect(
-      told([
-        [16, 0],
-        [15, 0],
-      ]),
-    ).toEqual([]);
-    expect(told([[16, -50]])).toEqual([]);
+    expect(told([[15, 0]])).toEqual([]);
+    expect(told([[16, 200]])).toEqual([]);
   });
   it('leaves out samples in the memory of a device, and says so', () => {
     const bytes = buildFont({

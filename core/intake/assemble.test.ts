@@ -48,6 +48,24 @@ describe('the name of a technique', () => {
   });
 });
 
+describe('the send to a hall', () => {
+  const sent = (...shares: (number | undefined)[]) =>
+    assemble(
+      shares.map((hallSend, i) => found(`s${i}`, [], { hallSend })),
+      [],
+    )[0].hallSendDb;
+  it('is what the middle one of its zones sends: a tenth of the amplitude is −20 dB', () => {
+    expect(sent(0.1)).toBe(-20);
+    expect(sent(1)).toBe(0);
+    expect(sent(0.9, 0.1, 0.5)).toBe(-6);
+  });
+  it('is nobody’s word where most of them send nothing, or too little to be heard', () => {
+    expect(sent(undefined)).toBeUndefined();
+    expect(sent(undefined, 0.4, undefined)).toBeUndefined();
+    expect(sent(0.0009)).toBeUndefined();
+  });
+});
+
 describe('takes told by words', () => {
   const take = (n: number) => word('file name', `t${n}`);
   const meanings = [0, 1, 4].map((n) => means(take(n), { take: n }));

@@ -12,6 +12,7 @@ import {
 import { FarloError } from '../errors/index.ts';
 import { BY_CHANCE, type FoundWord, type FoundZone } from '../formats/index.ts';
 import { CONTROLLER } from '../music/index.ts';
+import { gainToDb } from '../units/index.ts';
 import { meaningOf, wordKey, type Meaning } from './meaning.ts';
 
 /** An instrument put together; zones name recordings as the source does, not yet by sample id. */
@@ -19,7 +20,12 @@ export interface AssembledInstrument {
   name: string;
   articulations: Articulation[];
   positions: Position[];
+  /** See `Instrument`. */
+  hallSendDb?: number;
 }
+
+/** What is sent more softly is not heard. */
+const LOWEST_SEND_DB = -60;
 
 interface Entry {
   articulation: Articulation;
@@ -100,7 +106,15 @@ function assembleOne(
     name,
     articulations,
     positions: [...positions].sort(byNearness).map((id) => ({ id, name: positionName(id) })),
+    ...hallSendOf(found),
   };
+}
+
+/** What the middle one of its zones sends to a hall: a hall belongs to the track here, not to a sound. */
+function hallSendOf(found: readonly FoundZone[]): Pick<AssembledInstrument, 'hallSendDb'> {
+  const shares = found.map(({ hallSend = 0 }) => hallSend).sort((a, b) => a - b);
+  const db = gainToDb(shares[shares.length >> 1]);
+  return db > LOWEST_SEND_DB ? { hallSendDb: Math.round(db * 10) / 10 } : {};
 }
 
 /** Labels of one kind that every zone has and that name no technique, where there are several, are the positions. */

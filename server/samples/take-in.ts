@@ -214,6 +214,7 @@ async function takeInFile(
       positions: one.positions,
       articulations: one.articulations,
       ...(Object.keys(file.rests ?? {}).length > 0 ? { rests: { ...file.rests } } : {}),
+      ...(one.hallSendDb === undefined ? {} : { hallSendDb: one.hallSendDb }),
       ...stored,
     };
     return { ...instrument, tags: said?.tags ?? [] };

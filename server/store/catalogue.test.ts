@@ -52,6 +52,7 @@ const library = (recipe: string, articulations: Articulation[], packs = ['1'.rep
       family: 'percussion',
       kind: 'solo',
       players: 1,
+      hallSendDb: -8.5,
       positions: [{ id: 'mix', name: 'Mix' }],
       articulations,
       samples: Object.fromEntries(
@@ -92,6 +93,7 @@ describe('the catalogue', () => {
     const instrument = await catalogue.instrument(summary.instruments[0].id);
     expect(instrument?.articulations).toEqual([articulation('long', '0'.repeat(64))]);
     expect(Object.keys(instrument?.packs ?? {})).toEqual(['1'.repeat(64)]);
+    expect(instrument?.hallSendDb).toBe(-8.5);
   });
   it('keeps the ids of what is recorded anew, so that tracks go on playing', async () => {
     const before = (await catalogue.list(test.studioId)).find((entry) => entry.name === 'Buoys');

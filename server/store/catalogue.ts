@@ -216,6 +216,7 @@ export class Catalogue {
       players,
       positions: JSON.stringify(instrument.positions),
       rests: instrument.rests ? JSON.stringify(instrument.rests) : '',
+      hallSendDb: instrument.hallSendDb ?? null,
       tags: tags.join(','),
       recipe,
     };
@@ -505,6 +506,7 @@ export class Catalogue {
       positions,
       articulations: list,
       ...(row.rests ? { rests: JSON.parse(String(row.rests)) as Instrument['rests'] } : {}),
+      ...(typeof row.hallSendDb === 'number' ? { hallSendDb: row.hallSendDb } : {}),
       samples: Object.fromEntries(found.map((s) => [s.id, s])),
       packs: Object.fromEntries(
         packRows.map((p): [string, PackInfo] => [

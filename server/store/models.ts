@@ -330,6 +330,7 @@ export function defineModels(sequelize: Sequelize): Models {
       players: whole,
       positions: long,
       rests: text,
+      hallSendDb: { type: DataTypes.DOUBLE, allowNull: true },
       tags: text,
       recipe: text,
       summary: long,

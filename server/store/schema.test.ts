@@ -27,6 +27,7 @@ const MAY_BE_EMPTY = [
   'instruments.packs', // worked out after the samples are known
   'instruments.summary',
   'libraries.facts', // of libraries taken in by the first version
+  'instruments.hall_send_db', // its maker does not say
   'libraries.report',
   'libraries.unsupported', // no longer used
   'sessions.created_at', // written by the session package

@@ -192,6 +192,19 @@ describe('another instrument on a track', () => {
     for (const mix of mixes)
       expect(mix).toMatchObject({ fields: { trackId: 'b', levelDb: -6, width: 1, muted: false } });
   });
+  it('is sent to the hall as its maker has it, where nobody has mixed the track', () => {
+    const sendOf = (own: Partial<typeof instrument>, given: Partial<ReturnType<typeof track>>) => {
+      const [first] = instrumentEdits(
+        useDocuments.getState().records,
+        { ...shown('track')[1], ...given } as never,
+        { ...instrument, ...own },
+      );
+      return (first as { fields: { hallSendDb?: number } }).fields.hallSendDb;
+    };
+    expect(sendOf({ hallSendDb: -8 }, {})).toBe(-8);
+    expect(sendOf({}, {})).toBeUndefined();
+    expect(sendOf({ hallSendDb: -8 }, { instrumentId: 'before' } as never)).toBeUndefined();
+  });
   it('takes the articulation, level and mix that are given', () => {
     const id = instrument.positions[0].id;
     const mix = { levelDb: -9, pan: 0.5, width: 1, delayMs: 3, muted: true, inverted: true };

@@ -45,6 +45,10 @@ export function instrumentEdits(
         family: instrument.family,
         articulation: articulation ?? firstArticulation(instrument.articulations.map(({ id }) => id)),
         ...(gainDb === undefined ? {} : { gainDb }),
+        // Whoever has mixed a track keeps what it sends.
+        ...(track.instrumentId === null && instrument.hallSendDb !== undefined
+          ? { hallSendDb: instrument.hallSendDb }
+          : {}),
       },
     },
     ...variantsOf(records, track.id).flatMap(removalEdits),

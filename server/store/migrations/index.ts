@@ -7,6 +7,7 @@ import { listen } from './2026-11-26-listen.ts';
 import { seating } from './2026-11-30-seating.ts';
 import { stems } from './2026-12-01-stems.ts';
 import { makers } from './2026-12-03-makers.ts';
+import { hallSends } from './2026-12-04-hall-sends.ts';
 import { rests } from './2026-12-02-rests.ts';
 import { shelf } from './2026-11-26-shelf.ts';
 
@@ -22,4 +23,5 @@ export const migrations: { name: string; up: (query: QueryInterface) => Promise<
   { name: '2026-12-01-stems', up: stems },
   { name: '2026-12-02-rests', up: rests },
   { name: '2026-12-03-makers', up: makers },
+  { name: '2026-12-04-hall-sends', up: hallSends },
 ];

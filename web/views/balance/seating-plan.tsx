@@ -10,6 +10,7 @@ import {
 } from '#core/mixing/index.ts';
 import { positionName } from '#core/catalogue/index.ts';
 import { useBalance } from '../../sound/balance.ts';
+import { SHARED_HALLS, type HallModel } from '#core/rooms/index.ts';
 import { bringTo } from '../../sound/seating.ts';
 import { orderedTracks } from '../../state/cue.ts';
 import { useDocuments, useItem } from '../../state/documents.ts';
@@ -161,6 +162,7 @@ export function SeatingPlan({ mayEdit }: { mayEdit: boolean }) {
         <span>
           <b className="text-cool">—</b> how near and far it can come
         </span>
+        {template && !(template.hall in SHARED_HALLS) && <UnknownWalls hall={hall} />}
       </p>
       {unseated.length > 0 && (
         <p className="border-t border-rule-soft px-3 py-1.5 text-xs text-ink-2">
@@ -182,6 +184,18 @@ export function SeatingPlan({ mayEdit }: { mayEdit: boolean }) {
         </p>
       )}
     </div>
+  );
+}
+
+/** Of a hall that was taken in only its sound is known. */
+function UnknownWalls({ hall }: { hall: HallModel }) {
+  const { width, front, depth, height, decaySeconds } = hall;
+  return (
+    <span className="text-straw">
+      This hall’s walls are not known. Distances count it as {width.toFixed(0)} × {(front + depth).toFixed(0)}{' '}
+      × {height.toFixed(0)} m with a decay of {decaySeconds.toFixed(1)} s; Size, among the hall’s settings,
+      changes that.
+    </span>
   );
 }
 
@@ -217,7 +231,7 @@ function inLines(name: string, fits: number): string[] {
 }
 
 /** The hall's walls as far as they are in view, its stage, and who listens. */
-function Walls({ hall, listener }: { hall: ReturnType<typeof wallsOf>; listener: number }) {
+function Walls({ hall, listener }: { hall: HallModel; listener: number }) {
   const [half, back] = [hall.width / 2, Math.min(hall.depth, VIEW.back - 0.1)];
   const isInView = listener <= VIEW.front - 0.7;
   const y = Math.min(listener, VIEW.front - 0.7);
@@ -267,7 +281,7 @@ function HeardAt({
   isChosen,
 }: {
   place: Place;
-  hall: ReturnType<typeof wallsOf>;
+  hall: HallModel;
   listener: number;
   isChosen: boolean;
 }) {
