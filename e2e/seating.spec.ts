@@ -91,10 +91,13 @@ test('a hall of one’s own is taken in, chosen and left again; what is none is 
     .getByLabel('Impulse response')
     .setInputFiles({ name: 'Three.wav', mimeType: 'audio/wav', buffer: hall(3) });
   await expect(page.getByText('A hall has one, two, or four')).toBeVisible();
+  await page.getByRole('button', { name: 'Seating', exact: true }).click();
+  await expect(page.getByText('walls are not known')).toBeVisible();
   await page.getByRole('button', { name: 'Remove it' }).click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(choice).toHaveValue('harbour');
   await expect(choice).not.toHaveText(new RegExp(name));
+  await expect(page.getByText('walls are not known')).toBeHidden();
 });
 
 test('the level of a position is drawn over a cue, told in Balance, and rests again', async ({ page }) => {

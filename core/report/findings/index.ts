@@ -1,7 +1,9 @@
 import type { Finding, ReportedInstrument, Writing } from './finding.ts';
 import { layerFindings } from './layers.ts';
-import { keyFindings, lengthFindings, levelFindings, missingFindings, troubleFindings } from './levels.ts';
+import { keyFindings, levelFindings } from './levels.ts';
+import { missingFindings } from './missing.ts';
 import { noiseFindings, polarityFindings, ringingFindings, widthFindings } from './positions.ts';
+import { lengthFindings, troubleFindings } from './recordings.ts';
 import { onsetFindings, takeFindings } from './takes.ts';
 import { chordFindings, moveFindings, resonanceFindings, sustainFindings, tuningFindings } from './tones.ts';
 

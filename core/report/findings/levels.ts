@@ -1,10 +1,9 @@
-import { articulationTerm, markedSeconds, positionName } from '../../catalogue/index.ts';
+import { articulationTerm } from '../../catalogue/index.ts';
 import { pitchName, type ArticulationId } from '../../music/index.ts';
 import type { ArticulationReport } from '../figures.ts';
 import { medianOf } from '../readings.ts';
 import {
   middleKeyOf,
-  plural,
   signed,
   termName,
   type Finding,
@@ -21,8 +20,6 @@ const FEWEST_SIBLINGS = 3;
 const FEWEST_TECHNIQUES = 4;
 /** LU that one key lies off the line through its neighbours. */
 const UNEVEN_LU = 8;
-/** Share of the siblings that have a technique which this one lacks. */
-const SIBLING_SHARE = 0.7;
 
 /** Loudness of a report: its loudest position at a middling touch. */
 export function reportLoudness({ positions }: ArticulationReport): number | null {
@@ -104,84 +101,6 @@ export function keyFindings(
       figure: `${signed(worst.off, 1)} LU`,
       sentence: `${termName(articulation)}: ${pitchName(worst.key, middleC)} is ${Math.abs(worst.off).toFixed(1)} LU ${worst.off > 0 ? 'louder' : 'softer'} than its neighbours.`,
       hear: { articulation, shape: 'pair', keys: [worst.key - 2, worst.key, worst.key + 2] },
-    },
-  ];
-}
-
-/** Recordings that are in trouble themselves. */
-export function troubleFindings(
-  { articulation, troubled }: ArticulationReport,
-  { middleC }: Writing,
-): Finding[] {
-  const kinds = [...new Set(troubled.map((one) => one.trouble))];
-  return kinds.map((kind): Finding => {
-    const own = troubled.filter((one) => one.trouble === kind);
-    const places = own
-      .slice(0, 4)
-      .map((one) => `${pitchName(one.key, middleC)} (${positionName(one.position).toLowerCase()})`)
-      .join(', ');
-    return {
-      code: 'trouble',
-      weight: 'fault',
-      severity: 2 + own.length / 10,
-      articulation,
-      position: null,
-      figure: `${own.length} ${kind}`,
-      sentence: `${termName(articulation)}: ${plural(own.length, 'recording is', 'recordings are')} ${kind}: ${places}${own.length > 4 ? ' …' : ''}. ${kind === 'clipped' ? 'Its figures stand, but its peaks are cut off.' : 'No figures were taken from them.'}`,
-      hear:
-        kind === 'missing'
-          ? null
-          : { articulation, shape: 'note', keys: [own[0].key], position: own[0].position },
-    };
-  });
-}
-
-/** Rolls and swells must say how long they take, or they cannot be made to arrive on a beat. */
-export function lengthFindings(report: ArticulationReport): Finding[] {
-  const { articulation, name, range } = report;
-  const { group, id } = articulationTerm(articulation);
-  const timed = group === 'dynamic' || id === 'roll';
-  if (!timed || markedSeconds({ name }) !== undefined || !range) return [];
-  return [
-    {
-      code: 'no-length',
-      weight: 'fault',
-      severity: 1,
-      articulation,
-      position: null,
-      figure: 'no length',
-      sentence: `${name || termName(articulation)} does not say how many seconds it takes to its arrival; it cannot be made to land on a beat.`,
-      hear: { articulation, shape: 'note', keys: [middleKeyOf(report)] },
-    },
-  ];
-}
-
-/** What the other sections of a library have and this one lacks. */
-export function missingFindings(
-  instrument: ReportedInstrument,
-  siblings: readonly ReportedInstrument[],
-): Finding[] {
-  const alike = siblings.filter((one) => one.kind === instrument.kind && one.reports.length > 0);
-  if (alike.length < FEWEST_SIBLINGS) return [];
-  const own = new Set(instrument.reports.map((report) => report.articulation));
-  const all = new Set(alike.flatMap((one) => one.reports.map((report) => report.articulation)));
-  const lacking = [...all].filter(
-    (id) =>
-      !own.has(id) &&
-      alike.filter((one) => one.reports.some((report) => report.articulation === id)).length / alike.length >=
-        SIBLING_SHARE,
-  );
-  if (lacking.length === 0) return [];
-  return [
-    {
-      code: 'missing-technique',
-      weight: 'fault',
-      severity: 1 + lacking.length / 10,
-      articulation: null,
-      position: null,
-      figure: `${lacking.length} missing`,
-      sentence: `${instrument.name} lacks ${lacking.map(termName).join(', ')}, which the other sections of the library have; marks of these will be played by stand-ins.`,
-      hear: null,
     },
   ];
 }
