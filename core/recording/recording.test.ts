@@ -11,7 +11,7 @@ import { planPart, soundsOf, toEvents } from '../performance/index.ts';
 import type { Instrument } from '../catalogue/index.ts';
 import type { SampleAudio } from '../engine/index.ts';
 import { HARBOUR_HALL, hallResponse } from '../rooms/index.ts';
-import { midiToHertz } from '../units/index.ts';
+import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import {
   DEMO_LIBRARIES,
   instrumentSfz,
@@ -59,7 +59,7 @@ describe('the recorded section', () => {
   });
   it('reaches near microphones first and far ones last, by the distance', () => {
     const onsets = [...take('pizzicato', { root: 73, layer: 0 })].map(
-      ([id, { left, right, rate }]) => [id, onsetSeconds([left, right], rate)] as const,
+      ([id, { left, right }]) => [id, onsetSeconds([left, right], ENGINE_RATE)] as const,
     );
     const at = Object.fromEntries(onsets);
     expect(at.tree).toBeGreaterThan(at.close);
@@ -77,12 +77,11 @@ describe('the recorded section', () => {
   it('rings on after the players stop, longer far away', () => {
     const release = take('long', { slot: 'release', root: 73, layer: 0, vibrato: false });
     const decay = (id: string) => {
-      const { left, right, rate } = release.get(id) ?? {
-        left: new Float32Array(),
-        right: new Float32Array(),
-        rate: 1,
-      };
-      return meanLevelDb([left, right], 0.25 * rate, 0.4 * rate) - meanLevelDb([left, right], 0, 0.1 * rate);
+      const { left, right } = release.get(id) ?? { left: new Float32Array(), right: new Float32Array() };
+      return (
+        meanLevelDb([left, right], 0.25 * ENGINE_RATE, 0.4 * ENGINE_RATE) -
+        meanLevelDb([left, right], 0, 0.1 * ENGINE_RATE)
+      );
     };
     expect(decay('far')).toBeGreaterThan(decay('close'));
     expect(decay('close')).toBeLessThan(-9);
@@ -98,7 +97,7 @@ function readBack(instrument: (typeof library.instruments)[number], hall: (typeo
       for (const mic of hall.mics)
         facts.set(takeFile(recordedFor(technique, order), mic.id), {
           frames: 2_000_000,
-          rate: mic.halfRate ? 24_000 : 48_000,
+          rate: 48_000,
           loops: [],
         });
   const { found, unsupported } = foundInSfz(file, facts, instrument.name);
@@ -166,11 +165,11 @@ describe('a planned part, bounced', () => {
   };
   const audio = new Map<string, SampleAudio>();
   for (const order of allOrders.filter(wanted))
-    for (const [position, { left, right, rate }] of record(order)) {
+    for (const [position, { left, right }] of record(order)) {
       const data = new Int16Array(left.length * 2);
       for (let i = 0; i < left.length; i++)
         [data[2 * i], data[2 * i + 1]] = [Math.round(left[i] * 32767), Math.round(right[i] * 32767)];
-      audio.set(takeFile(order, position), { data, channels: 2, frames: left.length, rate });
+      audio.set(takeFile(order, position), { data, channels: 2, frames: left.length, rate: ENGINE_RATE });
     }
   const file = readSfz('v.sfz', () => instrumentSfz(violins, library.hall));
   const regions = file.regions.filter((region) => audio.has(region.opcodes.get('sample')?.value ?? ''));

@@ -17,7 +17,6 @@ import { toneWave, type Tone } from './tones.ts';
 export interface RecordedPosition {
   left: Float32Array;
   right: Float32Array;
-  rate: number;
 }
 
 /** Level of tape against the players' own units. */
@@ -105,25 +104,19 @@ export function recordTake(
     const take = takes.get(mic.id);
     if (!take) continue;
     const hiss = new Random(`${instrument.slug} ${mic.id} ${order.technique} ${order.root} ${order.take}`);
-    const channel = (sound: Float32Array) => {
-      const whole = finish(sound, skip, loop, order.slot === 'move' ? MOVE_FADE_SECONDS : FADE_SECONDS);
-      return withHiss(mic.halfRate ? halveRate(whole) : whole, mic, hiss);
-    };
-    finished.set(mic.id, {
-      left: channel(take.left),
-      right: channel(take.right),
-      rate: mic.halfRate ? ENGINE_RATE / 2 : ENGINE_RATE,
-    });
+    const fadeSeconds = order.slot === 'move' ? MOVE_FADE_SECONDS : FADE_SECONDS;
+    const channel = (sound: Float32Array) => withHiss(finish(sound, skip, loop, fadeSeconds), mic, hiss);
+    finished.set(mic.id, { left: channel(take.left), right: channel(take.right) });
   }
   return finished;
 }
 
-/** Loop of a technique in frames of the engine's rate, at even places, so that half the rate has it too. */
+/** Loop of a technique in frames. */
 export function loopFrames(technique: TechniquePlan): { start: number; end: number } | undefined {
   const seconds = technique.notes?.loopSeconds;
   if (!seconds) return undefined;
-  const even = (time: number) => 2 * Math.round((time * ENGINE_RATE) / 2);
-  return { start: even(seconds[0]), end: even(seconds[1]) };
+  const frame = (time: number) => Math.round(time * ENGINE_RATE);
+  return { start: frame(seconds[0]), end: frame(seconds[1]) };
 }
 
 /** Adds the hiss of a position's amplifier, at the level the position names. */
@@ -156,35 +149,5 @@ function finish(
   }
   const fade = Math.min(out.length, Math.round(fadeSeconds * ENGINE_RATE));
   for (let i = 0; i < fade; i++) out[out.length - 1 - i] *= (i / fade) ** 2;
-  return out;
-}
-
-const HALF_SPAN = 31;
-/**
- * Half-band low-pass: a windowed sinc (Blackman) cut at a quarter of the rate, of which every second tap but the middle one
- * is 0; those at odd distances from the middle are kept.
- */
-const HALF_BAND = Float64Array.from({ length: (HALF_SPAN + 1) / 2 }, (_, i) => {
-  const n = 2 * i + 1;
-  const x = (2 * Math.PI * (n + HALF_SPAN)) / (2 * HALF_SPAN);
-  return (Math.sin((Math.PI * n) / 2) / (Math.PI * n)) * (0.42 - 0.5 * Math.cos(x) + 0.08 * Math.cos(2 * x));
-});
-
-/** Every second frame of a sound freed of what half the rate cannot hold; no delay. */
-export function halveRate(sound: Float32Array): Float32Array {
-  const out = new Float32Array(Math.ceil(sound.length / 2));
-  const padded = new Float32Array(sound.length + 2 * HALF_SPAN + 1);
-  padded.set(sound, HALF_SPAN);
-  for (let i = 0; i < out.length; i++) {
-    const centre = 2 * i + HALF_SPAN;
-    // Two sums that do not wait for each other.
-    let near = 0.5 * padded[centre];
-    let far = 0;
-    for (let k = 0; k < HALF_BAND.length; k += 2) {
-      near += HALF_BAND[k] * (padded[centre - 2 * k - 1] + padded[centre + 2 * k + 1]);
-      far += HALF_BAND[k + 1] * (padded[centre - 2 * k - 3] + padded[centre + 2 * k + 3]);
-    }
-    out[i] = near + far;
-  }
   return out;
 }

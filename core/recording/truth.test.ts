@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { markedSeconds } from '../catalogue/index.ts';
 import { readSfz } from '../formats/index.ts';
-import { midiToHertz } from '../units/index.ts';
+import { ENGINE_RATE, midiToHertz } from '../units/index.ts';
 import {
   DEMO_LIBRARIES,
   FAULTS,
@@ -50,17 +50,17 @@ const rmsDb = (sound: Float32Array, from: number, to: number) => {
   return 10 * Math.log10(sum / (to - from) + 1e-20);
 };
 /** First moment at which the sound comes within 14 dB of its peak. */
-const speaks = ({ left, rate }: RecordedPosition) => {
+const speaks = ({ left }: RecordedPosition) => {
   const peak = left.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
-  return left.findIndex((v) => Math.abs(v) > peak * 0.2) / rate;
+  return left.findIndex((v) => Math.abs(v) > peak * 0.2) / ENGINE_RATE;
 };
 /** Amplitude of one frequency. */
-const partial = ({ left, rate }: RecordedPosition, hertz: number, from: number, to: number) => {
+const partial = ({ left }: RecordedPosition, hertz: number, from: number, to: number) => {
   let re = 0;
   let im = 0;
-  for (let i = Math.round(from * rate); i < to * rate; i++) {
-    re += left[i] * Math.cos((2 * Math.PI * hertz * i) / rate);
-    im += left[i] * Math.sin((2 * Math.PI * hertz * i) / rate);
+  for (let i = Math.round(from * ENGINE_RATE); i < to * ENGINE_RATE; i++) {
+    re += left[i] * Math.cos((2 * Math.PI * hertz * i) / ENGINE_RATE);
+    im += left[i] * Math.sin((2 * Math.PI * hertz * i) / ENGINE_RATE);
   }
   return Math.hypot(re, im);
 };
@@ -239,7 +239,7 @@ describe('recorded swells', () => {
     const take = position(record('Harbour Percussion', 'Cymbals', 'crescendo long', { root: 60 }));
     let [loudest, at] = [-200, 0];
     for (let t = 0; t < 4; t += 0.05) {
-      const level = rmsDb(take.left, Math.round(t * take.rate), Math.round((t + 0.05) * take.rate));
+      const level = rmsDb(take.left, Math.round(t * ENGINE_RATE), Math.round((t + 0.05) * ENGINE_RATE));
       if (level > loudest) [loudest, at] = [level, t];
     }
     expect(Math.abs(at - 3)).toBeLessThan(0.12);

@@ -79,13 +79,12 @@ function spread(
 function noteLines(context: Context, technique: TechniquePlan, head: string, trigger: string): string[] {
   const { notes } = technique;
   if (!notes) return [];
-  const { instrument, mic } = context;
+  const { instrument } = context;
   const lines: string[] = [];
   const { takes } = notes;
   const loop = loopFrames(technique);
-  const half = mic.halfRate ? 2 : 1;
   const play = loop
-    ? `loop_mode=loop_continuous loop_start=${loop.start / half} loop_end=${loop.end / half - 1} ampeg_release=${notes.releaseSeconds ?? PLAIN_RELEASE}`
+    ? `loop_mode=loop_continuous loop_start=${loop.start} loop_end=${loop.end - 1} ampeg_release=${notes.releaseSeconds ?? PLAIN_RELEASE}`
     : 'loop_mode=one_shot';
   const groups = new Map<string, string[]>();
   for (const order of ordersOf(technique)) {

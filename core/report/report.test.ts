@@ -218,6 +218,54 @@ describe('layers', () => {
   });
 });
 
+describe('short notes', () => {
+  it('are as loud as their takes are on the whole', () => {
+    const even = report(shorts()).positions[0];
+    const one = report(shorts((_, take) => (take === 0 ? {} : { level: 0.1 }))).positions[0];
+    // Two of three takes have a quarter of the power: a half of it is left.
+    one.levels.forEach(({ lufs }, i) =>
+      expect(lufs - even.levels[i].lufs).toBeCloseTo(10 * Math.log10((1 + 0.25 + 0.25) / 3), 0),
+    );
+    expect((one.loudnessLufs ?? 0) - (even.loudnessLufs ?? 0)).toBeCloseTo(-3, 0);
+  });
+  it('of one key are as bright as each other where one only rings longer', () => {
+    const seconds = 0.4;
+    /** A stroke whose treble dies away, cut off or not. */
+    const stroke = (key: number, cut: number): HeardSample => {
+      const hertz = midiToHertz(key);
+      const channel = Float32Array.from({ length: seconds * RATE }, (_, i) => {
+        const t = i / RATE;
+        const gate = Math.min(1, t / 0.002) * Math.min(1, Math.max(0, (cut - t) / 0.005));
+        const treble = 0.5 * Math.exp(-t / 0.04) * Math.sin(2 * Math.PI * 8 * hertz * t);
+        return 0.2 * gate * (Math.sin(2 * Math.PI * hertz * t) + treble);
+      });
+      return { channels: [channel, channel], rate: RATE };
+    };
+    const audio = new Map<string, HeardSample>();
+    const zones = KEYS.flatMap((key) =>
+      [0, 1].map((layer) => {
+        const id = `hit ${key} ${layer}`;
+        audio.set(id, stroke(key, layer === 0 ? 0.09 : seconds));
+        return plainZone({
+          rootKey: key,
+          keyLow: key - 2,
+          keyHigh: key + 1,
+          velocityLow: layer === 0 ? 1 : 64,
+          velocityHigh: layer === 0 ? 63 : 127,
+          oneShot: true,
+          samples: { close: { sample: id } },
+        });
+      }),
+    );
+    const { levels } = report({ articulation: { id: 'staccato', name: 'staccato', zones }, audio })
+      .positions[0];
+    for (const key of KEYS) {
+      const [brief, long] = levels.filter((level) => level.key === key);
+      expect(long.centroidHz / brief.centroidHz).toBeCloseTo(1, 1);
+    }
+  });
+});
+
 describe('trouble', () => {
   it('is told for silent, clipped, one-channel, very short and missing recordings, and nothing becomes NaN', () => {
     const made = shorts();

@@ -17,8 +17,6 @@ export interface MicPair {
   gainDb: number;
   /** Both points are meant against the middle of the players, not the conductor. */
   follows?: boolean;
-  /** Kept at half the rate: so far away there is little above 10 kHz. */
-  halfRate?: boolean;
   /** Hiss of the amplifier, dBFS; none unless given. */
   noiseDb?: number;
 }

@@ -41,7 +41,6 @@ export const HARBOUR_HALL: HallModel = {
       left: { x: -8, y: -1.5, z: 3.6 },
       right: { x: 8, y: -1.5, z: 3.6 },
       gainDb: 6,
-      halfRate: true,
     },
     {
       id: 'far',
@@ -49,7 +48,6 @@ export const HARBOUR_HALL: HallModel = {
       left: { x: -5.5, y: -12.5, z: 5 },
       right: { x: 5.5, y: -12.5, z: 5 },
       gainDb: 8,
-      halfRate: true,
     },
   ],
 };
@@ -80,7 +78,6 @@ export const SAIL_LOFT: HallModel = {
       left: { x: -3, y: -5.5, z: 3 },
       right: { x: 3, y: -5.5, z: 3 },
       gainDb: 6,
-      halfRate: true,
     },
   ],
 };
@@ -109,7 +106,6 @@ export const FOUNDRY_STAGE: HallModel = {
       left: { x: -5, y: -9, z: 4.5 },
       right: { x: 5, y: -9, z: 4.5 },
       gainDb: 9,
-      halfRate: true,
     },
   ],
 };
@@ -137,7 +133,6 @@ export const CHAPEL: HallModel = {
       left: { x: -3.5, y: -11, z: 5 },
       right: { x: 3.5, y: -11, z: 5 },
       gainDb: 7,
-      halfRate: true,
     },
   ],
 };
@@ -165,7 +160,6 @@ export const PILOT_HOUSE: HallModel = {
       left: { x: -2.5, y: -4.5, z: 2.6 },
       right: { x: 2.5, y: -4.5, z: 2.6 },
       gainDb: 5,
-      halfRate: true,
     },
   ],
 };

@@ -12,6 +12,7 @@ import {
   type TakeOrder,
 } from '../recording/index.ts';
 import type { HallModel } from '../rooms/index.ts';
+import { ENGINE_RATE } from '../units/index.ts';
 import { toFloats } from './fixtures.ts';
 
 /** An instrument with its recordings in memory. */
@@ -43,7 +44,7 @@ export function recorded(
         data[2 * i] = Math.round(left[i] * 32767);
         data[2 * i + 1] = Math.round(right[i] * 32767);
       }
-      audio.set(takeFile(order, position), { data, channels: 2, frames: left.length, rate: take.rate });
+      audio.set(takeFile(order, position), { data, channels: 2, frames: left.length, rate: ENGINE_RATE });
     }
   const file = readSfz('recorded.sfz', () => instrumentSfz(plan, room));
   const regions = file.regions.filter((region) => audio.has(region.opcodes.get('sample')?.value ?? ''));

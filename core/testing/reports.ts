@@ -40,7 +40,7 @@ export const reportOf = (
   articulation: string,
   more: Partial<ArticulationReport> = {},
 ): ArticulationReport => ({
-  revision: 2,
+  revision: 3,
   articulation,
   name: articulation,
   range: {

@@ -10,6 +10,7 @@ import {
   type InstrumentPlan,
   type LibraryPlan,
 } from '#core/recording/index.ts';
+import { ENGINE_RATE } from '#core/units/index.ts';
 import type { NewInstrument } from '../store/catalogue.ts';
 import { memorySource } from '../samples/file-source.ts';
 import { takeIn } from '../samples/take-in.ts';
@@ -53,8 +54,11 @@ async function recordInstrument(
   );
   orders.forEach((order, i) => {
     if (!files.has(takeFile(order, library.hall.mics[0].id)))
-      for (const [position, { left, right, rate }] of recordTake(plan, library.hall, order))
-        files.set(takeFile(order, position), writeWav({ rate, format: 'i16', channels: [left, right] }));
+      for (const [position, { left, right }] of recordTake(plan, library.hall, order))
+        files.set(
+          takeFile(order, position),
+          writeWav({ rate: ENGINE_RATE, format: 'i16', channels: [left, right] }),
+        );
     share((SHARE_OF_RECORDING * (i + 1)) / orders.length);
   });
   files.set(`${plan.name}.sfz`, new TextEncoder().encode(instrumentSfz(plan, library.hall)));
@@ -68,8 +72,6 @@ async function recordInstrument(
       recipe: recipeOf(library),
       facts: library.facts,
       instruments: { [plan.name]: { family, kind, players, tags } },
-      // Positions far away are recorded at half the rate.
-      keepsRates: true,
     },
     dataFolder,
     new Set(),

@@ -50,15 +50,11 @@ export class SampleStore {
     return this.kept.get(name);
   }
 
-  /** Reads a recording under a name, once. @param keeps why it stays at its own rate, where it does */
-  async read(
-    name: string,
-    open: () => Promise<WavAudio>,
-    keeps: 'meant' | 'for its loop' | undefined,
-  ): Promise<void> {
+  /** Reads a recording under a name, once. @param keepsRate for the sake of a short loop */
+  async read(name: string, open: () => Promise<WavAudio>, keepsRate: boolean): Promise<void> {
     if (this.kept.has(name)) return;
     const audio = await open();
-    const convert = audio.rate !== ENGINE_RATE && keeps === undefined;
+    const convert = audio.rate !== ENGINE_RATE && !keepsRate;
     const rate = convert ? ENGINE_RATE : audio.rate;
     const channels = convert
       ? await Promise.all(audio.channels.map((channel) => resample(channel, audio.rate, rate)))
@@ -66,7 +62,7 @@ export class SampleStore {
     if (convert) {
       this.tell(`from ${audio.rate.toLocaleString('en')} Hz to ${rate.toLocaleString('en')} Hz`, audio.rate);
       await this.tryBack(audio, channels[0]);
-    } else if (audio.rate !== ENGINE_RATE && keeps === 'for its loop')
+    } else if (audio.rate !== ENGINE_RATE)
       this.tell(`kept at ${audio.rate.toLocaleString('en')} Hz, so that short loops stay in tune`);
     if (audio.format === 'i24' || audio.format === 'i32')
       this.tell(`${audio.format === 'i24' ? 24 : 32} bits kept as 32-bit floats`);

@@ -43,8 +43,6 @@ export interface ImportFacts {
   pattern?: string;
   middleC?: MiddleC;
   recording?: OwnRecording;
-  /** Recordings stay at the rate they have, as their maker meant them. */
-  keepsRates?: boolean;
   /** Files that are positions of one instrument. */
   joins?: readonly Join[];
 }
@@ -185,7 +183,7 @@ async function takeInFile(
     await store.read(
       `${file.name} ${sample}`,
       () => file.audio(sample),
-      facts.keepsRates ? 'meant' : file.keepsRates || shortLoops.has(sample) ? 'for its loop' : undefined,
+      file.keepsRates || shortLoops.has(sample),
     );
     progress((0.55 * (i + 1)) / wanted.length, `Reading recordings of ${file.name}`);
   }

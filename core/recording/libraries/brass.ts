@@ -97,7 +97,7 @@ export const BRASS: LibraryPlan = {
   name: 'Brackwater Brass',
   maker: 'Brackwater Recording',
   hall: FOUNDRY_BRASS,
-  revision: 4,
+  revision: 5,
   facts: {
     players: '2+2-3-3-1',
     roomSound: 'medium',

@@ -127,7 +127,7 @@ export const CHOIR: LibraryPlan = {
   name: 'Ellow Choir',
   maker: 'Pellory & Daughters',
   hall: CHAPEL,
-  revision: 5,
+  revision: 6,
   facts: {
     players: '12-12',
     roomSound: 'wet',

@@ -116,7 +116,7 @@ export const KEYS: LibraryPlan = {
   name: 'Pilot House Keys',
   maker: 'Pilot House',
   hall: PILOT_HOUSE,
-  revision: 1,
+  revision: 2,
   facts: {
     players: 'soloists',
     roomSound: 'dry',

@@ -159,7 +159,7 @@ export const PERCUSSION: LibraryPlan = {
   name: 'Harbour Percussion',
   maker: 'Brackwater Recording',
   hall: STAGE,
-  revision: 1,
+  revision: 2,
   facts: {
     players: 'soloists',
     roomSound: 'medium',

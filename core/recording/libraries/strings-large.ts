@@ -75,7 +75,7 @@ export const STRINGS_LARGE: LibraryPlan = {
   name: 'Wrenlow Strings, large',
   maker: 'Wrenlow Sound',
   hall: HARBOUR_HALL,
-  revision: 10,
+  revision: 11,
   facts: {
     players: '10-8-6-6-4',
     roomSound: 'wet',

@@ -90,7 +90,7 @@ export const STRINGS_SMALL: LibraryPlan = {
   name: 'Tarrowby Chamber',
   maker: 'Tarrowby Sound',
   hall: SAIL_LOFT,
-  revision: 4,
+  revision: 5,
   facts: {
     players: '5-4-4-2',
     roomSound: 'dry',
@@ -208,7 +208,7 @@ export const SOLO_STRINGS: LibraryPlan = {
   name: 'Tarrowby Soloists',
   maker: 'Tarrowby Sound',
   hall: SOLO_LOFT,
-  revision: 4,
+  revision: 5,
   facts: {
     players: '1-1',
     roomSound: 'dry',

@@ -98,7 +98,7 @@ export const WINDS: LibraryPlan = {
   name: 'Pellory Winds',
   maker: 'Pellory & Daughters',
   hall: FOUNDRY_WINDS,
-  revision: 4,
+  revision: 5,
   facts: {
     players: '1-2-1-1-1-1',
     roomSound: 'medium',

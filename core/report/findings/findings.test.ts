@@ -2,7 +2,6 @@ import { describe, expect, it } from 'vitest';
 import { figuresOf as position, KEYS, reportOf as report } from '../../testing/reports.ts';
 import type { ArticulationReport, KeyLevel, PositionFigures } from '../figures.ts';
 import { ADVICE, findingsOf, type ReportedInstrument } from './index.ts';
-import { offNeighbours, usualSpread } from './neighbours.ts';
 
 /** Findings over reports whose figures are written down here: what stands out is told, at its place, and nothing else. */
 
@@ -256,17 +255,5 @@ describe('findings', () => {
     ]);
     expect(list.map(({ code }) => code)).toEqual(['layer-step', 'mistuned', 'triad-growth']);
     for (const { code } of list) expect(ADVICE[code].length).toBeGreaterThan(20);
-  });
-});
-
-describe('neighbours', () => {
-  it('tell what stands off them, the slope aside; one that is off drags none along', () => {
-    const points = KEYS.map((x) => ({ x, y: 0.5 * x + (x === 48 ? 10 : 0) }));
-    expect(offNeighbours(points).map((value) => Math.round(value * 10) / 10)).toEqual([10, 0, 0, 0, 0, 0, 0]);
-    expect(offNeighbours(points.slice(0, 2))).toEqual([0, 0]);
-  });
-  it('spread as most of them do', () => {
-    expect(usualSpread([0, 1, -1, 1, -1, 50])).toBeCloseTo(1.48, 2);
-    expect(usualSpread([])).toBe(0);
   });
 });

@@ -2,7 +2,7 @@ import { pitchName } from '../../music/index.ts';
 import type { ArticulationReport, KeyLevel, LayerCurve, LayerStep, PositionFigures } from '../figures.ts';
 import { medianOf } from '../readings.ts';
 import { plural, signed, termName, type Finding, type ReportedInstrument, type Writing } from './finding.ts';
-import { offNeighbours, usualSpread } from './neighbours.ts';
+import { offNeighbours, ofFew, usualSpread } from './neighbours.ts';
 
 /** LU that held notes jump by within eight steps of the controller, on most of the keys that are looked at. */
 const STEP_LU = 5;
@@ -140,8 +140,11 @@ function worstOf(report: ArticulationReport, valueOf: (one: KeyLevel) => number,
     .sort((a, b) => a.usual - b.usual) as (
     { list: (Off & { alone: number })[]; usual: number } | undefined
   )[];
+  // Where no other position agrees, it must not be chance that most of a few keys differ little.
+  const deviations = second ? USUAL : ofFew(USUAL, keys.length - 1);
   const standing = (best?.list ?? []).filter(({ key, layer, value }) => {
-    if (Math.abs(value) < Math.max(second ? least : ALONE * least, USUAL * (best?.usual ?? 0))) return false;
+    if (Math.abs(value) < (second ? least : ALONE * least)) return false;
+    if (Math.abs(value) < deviations * (best?.usual ?? 0)) return false;
     const there = second?.list.find((one) => one.key === key && one.layer === layer);
     return !there || there.value * Math.sign(value) >= AGREEING * Math.abs(value);
   });
