@@ -1,4 +1,4 @@
-import { articulationTerm, type Zone } from '../catalogue/index.ts';
+import type { Zone } from '../catalogue/index.ts';
 import {
   centroidOfSpectrum,
   loudnessOfSpectrum,
@@ -29,8 +29,6 @@ interface Looked {
   audio: HeardSample;
   spectrum: Spectrum;
   span: { from: number; to: number; onset: number };
-  /** How much it counts: takes of a note share what one of them would. */
-  share: number;
 }
 
 /** Figures of one position of an articulation. */
@@ -72,37 +70,24 @@ export function measurePosition(
   };
 }
 
-/**
- * What is looked at of a position: first takes of held notes, all takes of short ones, which players never strike alike. All of a
- * key are looked at equally long, for what is struck grows darker while it rings.
- */
+/** First takes of a position. All of a key are looked at equally long: what is struck grows darker while it rings. */
 function lookedAt(context: Measuring, id: string): Looked[] {
-  const isShort = articulationTerm(context.articulation.id).group === 'short';
   const found = context.layers.flatMap(({ zones }, layer) =>
     zones.flatMap((zone) => {
-      const audio = isShort || zone.take === 0 ? context.sound(zone, id) : undefined;
+      const audio = zone.take === 0 ? context.sound(zone, id) : undefined;
       return audio ? [{ zone, layer, audio, span: lookedSpan(zone, audio, context, LOOKED_SECONDS) }] : [];
     }),
   );
   const seconds = new Map<number, number>();
-  const takes = new Map<string, Set<number>>();
-  const noteOf = ({ zone, layer }: { zone: Zone; layer: number }) => `${zone.rootKey} ${layer}`;
-  for (const one of found) {
-    const { zone, audio, span } = one;
+  for (const { zone, audio, span } of found) {
     const own = (span.to - span.from) / audio.rate;
     seconds.set(zone.rootKey, Math.min(own, seconds.get(zone.rootKey) ?? own));
-    takes.set(noteOf(one), (takes.get(noteOf(one)) ?? new Set()).add(zone.take));
   }
   return found.map((one) => {
     const { audio, zone, span } = one;
     const frames = Math.max(1, Math.round((seconds.get(zone.rootKey) ?? 0) * audio.rate));
     const own = { ...span, to: span.from + frames };
-    return {
-      ...one,
-      span: own,
-      share: 1 / (takes.get(noteOf(one))?.size ?? 1),
-      spectrum: spectrumOf(audio.channels, audio.rate, own.from, own.to),
-    };
+    return { ...one, span: own, spectrum: spectrumOf(audio.channels, audio.rate, own.from, own.to) };
   });
 }
 
@@ -141,8 +126,8 @@ function middlingSpectra(looked: readonly Looked[]): Spectrum[] {
 
 function weighted(looked: readonly Looked[], gainOf: (zone: Zone) => number): Spectrum {
   const power = new Float64Array(looked[0].spectrum.power.length);
-  for (const { zone, spectrum, share } of looked) {
-    const gain = share * gainOf(zone) ** 2;
+  for (const { zone, spectrum } of looked) {
+    const gain = gainOf(zone) ** 2;
     if (gain > 0) for (let k = 0; k < power.length; k++) power[k] += gain * spectrum.power[k];
   }
   return { power, binHz: looked[0].spectrum.binHz };
