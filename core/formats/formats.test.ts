@@ -43,6 +43,20 @@ describe('WAV', () => {
       );
     }
   });
+  it('rounds to 16 bits, holds what is too loud, and writes silence for what is no number', () => {
+    const steps = [
+      0, 0.4, 0.5, 0.6, -0.4, -0.6, 1.5, -1.6, 32766.4, 32766.6, 32768, 99_999, -32767.6, -32768.4, -99_999,
+    ];
+    const wanted = [0, 0, 1, 1, 0, -1, 2, -2, 32766, 32767, 32767, 32767, -32768, -32768, -32768];
+    const channel = Float32Array.from([...steps.map((value) => value / 32768), NaN, Infinity, -Infinity]);
+    const bytes = writeWav({ rate: 48_000, format: 'i16', channels: [channel] });
+    expect([...new Int16Array(bytes.slice(-2 * channel.length).buffer)]).toEqual([
+      ...wanted,
+      0,
+      32767,
+      -32768,
+    ]);
+  });
   it('agrees with another library both ways', () => {
     const theirs = new wavefile.WaveFile();
     theirs.fromScratch(1, 48000, '16', [0, 1000, -32768, 32767]);

@@ -272,8 +272,11 @@ function encode16(channels: readonly Float32Array[], from: number, to: number): 
   const out = new Int16Array((to - from) * width);
   channels.forEach((channel, c) => {
     for (let i = from, at = c; i < to; i++, at += width) {
-      const value = Math.round(channel[i] * 32768);
-      out[at] = value > 32767 ? 32767 : value < -32768 ? -32768 : value;
+      const value = channel[i] * 32768;
+      // Rounded as `Math.round` does, without leaving whole numbers; what is no number is silence.
+      if (value >= 32767) out[at] = 32767;
+      else if (value > -32768) out[at] = ((value + 32768.5) | 0) - 32768;
+      else out[at] = value <= -32768 ? -32768 : 0;
     }
   });
   return new Uint8Array(out.buffer);

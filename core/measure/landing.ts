@@ -68,20 +68,35 @@ function partialPower(
   const re = new Float64Array(cells);
   const im = new Float64Array(cells);
   const w = (2 * Math.PI * hertz) / rate;
-  const stepCos = Math.cos(w);
-  const stepSin = Math.sin(w);
+  const [oneCos, oneSin] = [Math.cos(w), Math.sin(w)];
+  const [twoCos, twoSin] = [Math.cos(2 * w), Math.sin(2 * w)];
   for (let c = 0; c < cells; c++) {
     const start = Math.max(0, Math.round(firstFrame + c * hop));
     const end = Math.min(signal.length, Math.round(firstFrame + (c + 1) * hop));
-    let cos = Math.cos(w * start);
-    let sin = Math.sin(w * start);
-    for (let i = start; i < end; i++) {
-      re[c] += signal[i] * cos;
-      im[c] -= signal[i] * sin;
-      const next = cos * stepCos - sin * stepSin;
-      sin = sin * stepCos + cos * stepSin;
+    // Even and odd frames turn apart, two frames at a time, so that neither waits for the other.
+    let [cos, sin] = [Math.cos(w * start), Math.sin(w * start)];
+    let [oddCos, oddSin] = [cos * oneCos - sin * oneSin, sin * oneCos + cos * oneSin];
+    let [sumRe, sumIm, oddRe, oddIm] = [0, 0, 0, 0];
+    let i = start;
+    for (; i + 1 < end; i += 2) {
+      const [even, odd] = [signal[i], signal[i + 1]];
+      sumRe += even * cos;
+      sumIm -= even * sin;
+      oddRe += odd * oddCos;
+      oddIm -= odd * oddSin;
+      const next = cos * twoCos - sin * twoSin;
+      sin = sin * twoCos + cos * twoSin;
       cos = next;
+      const oddNext = oddCos * twoCos - oddSin * twoSin;
+      oddSin = oddSin * twoCos + oddCos * twoSin;
+      oddCos = oddNext;
     }
+    if (i < end) {
+      sumRe += signal[i] * cos;
+      sumIm -= signal[i] * sin;
+    }
+    re[c] = sumRe + oddRe;
+    im[c] = sumIm + oddIm;
   }
   const power = new Float64Array(count);
   for (let p = 0; p < count; p++) {
