@@ -3,5 +3,7 @@ export * from './pitch.ts';
 export * from './tempo-map.ts';
 export * from './part.ts';
 export * from './curve.ts';
+export * from './note-shapes.ts';
+export * from './place.ts';
 export type { ArticulationId } from './articulation-id.ts';
 export * from './mark-line.ts';

@@ -11,6 +11,7 @@ import { BarLine } from './editor/bar-line.tsx';
 import { ControllerLane } from './editor/controller-lane.tsx';
 import { LevelLane } from './editor/level-lane.tsx';
 import { tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
+import { VelocityLane } from './editor/velocity-lane.tsx';
 import { MarkLine } from './editor/mark-line.tsx';
 import { NoteCanvas } from './editor/note-canvas.tsx';
 import { fitCanvas, inksOf, paintKeyNames } from './editor/paint.ts';
@@ -46,13 +47,16 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
   return (
     <div
       className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
-      style={{ gridTemplateRows: `22px 26px minmax(0,1fr) 58px 58px ${shown ? '58px' : '0px'}` }}
+      style={{ gridTemplateRows: `22px 26px minmax(0,1fr) 40px 58px 58px ${shown ? '58px' : '0px'}` }}
     >
       <div className="border-r border-b border-rule" />
-      <div ref={area} className="relative row-span-6 grid min-w-0 grid-rows-subgrid">
+      <div ref={area} className="relative row-span-7 grid min-w-0 grid-rows-subgrid">
         <BarLine />
         <MarkLine track={track} />
         <NoteCanvas track={track} />
+        <div className="border-t border-rule">
+          <VelocityLane track={track} />
+        </div>
         <div className="border-t border-rule">
           <ControllerLane track={track} controller={CONTROLLER.dynamics} name="Dynamics" words={DYNAMICS} />
         </div>
@@ -74,6 +78,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       </div>
       <div className="border-r border-b border-rule-soft pt-1 pl-3 text-xs text-ink-3">Marks</div>
       <KeyNames />
+      <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Velocity</div>
       <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Dynamics</div>
       <div className="border-t border-r border-rule pt-1.5 pl-3">
         <span className="font-semibold">Vibrato</span>

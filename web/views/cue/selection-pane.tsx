@@ -3,6 +3,8 @@ import { Button } from '../../ui/button.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
 import { useEditor } from './editor/editor-state.ts';
+import { NoteValues } from './note-values.tsx';
+import { ShapePane } from './shape-pane.tsx';
 import { removeSelected, selectedNotes, setVelocity } from './editor/part-edits.ts';
 
 /** What is selected in the editor, and what can be done with it. */
@@ -33,6 +35,12 @@ export function SelectionPane({ mayEdit }: { mayEdit: boolean }) {
           onChange={(value) => setVelocity(notes, value)}
           onGesture={(phase) => (phase === 'begin' ? beginGesture('Velocity') : endGesture())}
         />
+      )}
+      {notes.length > 0 && (
+        <>
+          <NoteValues notes={notes} mayEdit={mayEdit} />
+          <ShapePane mayEdit={mayEdit} />
+        </>
       )}
       <Button look="loss" className="mt-1" disabled={!mayEdit} onClick={removeSelected}>
         Delete

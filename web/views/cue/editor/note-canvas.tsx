@@ -31,6 +31,7 @@ import {
   resizeNotes,
   selectedNotes,
 } from './part-edits.ts';
+import { SHAPES, shapeSelected } from './shape-edits.ts';
 
 const EDGE = 6;
 const SCREEN = { id: 'screen', name: 'Screen' };
@@ -284,6 +285,11 @@ function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[
   }
   const chosen = selectedNotes();
   if (chosen.length === 0) return undefined;
+  const shape = singleKeysOn() && !command && !event.altKey && SHAPES.find(({ key }) => key === event.key);
+  if (shape) {
+    shapeSelected(shape);
+    return done();
+  }
   const sideways = { ArrowLeft: -gridTicks, ArrowRight: gridTicks }[event.key];
   const upwards = { ArrowUp: 1, ArrowDown: -1 }[event.key];
   if (sideways !== undefined) {

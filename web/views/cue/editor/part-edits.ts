@@ -83,6 +83,19 @@ export function resizeNotes(
   );
 }
 
+/** Sets the length of notes, ticks. */
+export function setLength(notes: readonly Item<'note'>[], ticks: number): void {
+  edit(
+    'Change length',
+    notes.map(({ id, startTick }): Edit => ({
+      kind: 'note',
+      id,
+      op: 'update',
+      fields: { endTick: startTick + Math.max(1, ticks) },
+    })),
+  );
+}
+
 /** Sets the velocity of notes. */
 export function setVelocity(notes: readonly Item<'note'>[], velocity: number): void {
   const value = Math.min(127, Math.max(1, Math.round(velocity)));
@@ -90,6 +103,21 @@ export function setVelocity(notes: readonly Item<'note'>[], velocity: number): v
     'Velocity',
     notes.map((note): Edit => ({ kind: 'note', id: note.id, op: 'update', fields: { velocity: value } })),
     'velocity',
+  );
+}
+
+/** Sets the velocities of notes, each its own. @param merge steps of the same name become one */
+export function setVelocities(
+  changes: readonly Pick<Item<'note'>, 'id' | 'velocity'>[],
+  merge?: string,
+): void {
+  const { records } = useDocuments.getState();
+  const list = changes.filter(({ id, velocity }) => itemOf(records, 'note', id)?.velocity !== velocity);
+  if (list.length === 0) return;
+  edit(
+    'Velocity',
+    list.map(({ id, velocity }): Edit => ({ kind: 'note', id, op: 'update', fields: { velocity } })),
+    merge,
   );
 }
 

@@ -1,0 +1,32 @@
+import { describe, expect, it } from 'vitest';
+import { MetreMap, readPlace, writePlace } from './index.ts';
+
+// Two bars of 4/4, then 6/8 from bar 3 on: a beat there is an eighth.
+const metre = new MetreMap([
+  { tick: 0, numerator: 4, denominator: 4 },
+  { tick: 7680, numerator: 6, denominator: 8 },
+]);
+
+describe('a place in a cue', () => {
+  it.each([
+    [0, '1.1'],
+    [960, '1.2'],
+    [3839, '1.4.959'],
+    [3840, '2.1'],
+    [7680, '3.1'],
+    [7680 + 480, '3.2'],
+    [7680 + 2880 + 490, '4.2.10'],
+  ])('tick %s is written %s, and read back', (tick, text) => {
+    expect(writePlace(metre, tick)).toBe(text);
+    expect(readPlace(metre, text)).toBe(tick);
+  });
+  it('may be a bar alone, and be parted by other signs', () => {
+    expect(readPlace(metre, '2')).toBe(3840);
+    expect(readPlace(metre, ' 3 : 2 ')).toBe(8160);
+    expect(readPlace(metre, '1 2 480')).toBe(1440);
+  });
+  it.each(['', 'x', '0', '0.1', '1.0', '1.5', '3.7', '1.1.960', '3.1.480', '-1', '1.1.1.1', '1,5'])(
+    '“%s” is none',
+    (text) => expect(readPlace(metre, text)).toBeUndefined(),
+  );
+});

@@ -1,0 +1,92 @@
+import { expect, test } from '@playwright/test';
+import { draw, enter, grid, newCue } from './helpers.ts';
+
+test('notes are typed into place, drawn to the grid, closed up, cut and joined, and struck as drawn', async ({
+  page,
+}) => {
+  await enter(page);
+  await newCue(page, `Written ${Date.now() % 100_000}`);
+  await draw(page, [
+    [0, 1, 67],
+    [1, 1, 69],
+    [2, 1, 71],
+  ]);
+  const notes = page.getByRole('application', { name: /^Notes of/ });
+  const begins = page.getByRole('textbox', { name: 'Beginning, bar and beat' });
+  const lasts = page.getByRole('textbox', { name: 'Length in quarters' });
+  const undo = page.getByRole('button', { name: 'Undo' });
+  const choose = async (beat: number, key: number) => {
+    const { x, y } = await grid(page);
+    await page.mouse.click(x(beat * 960 + 300), y(key));
+  };
+  const type = async (field: typeof begins, text: string) => {
+    await field.fill(text);
+    await field.press('Enter');
+  };
+
+  // Typed a little late, too short, and a step higher; nonsense is refused where it is typed.
+  await choose(1, 69);
+  await expect(begins).toHaveValue('1.2');
+  await type(begins, '1.9');
+  await expect(page.getByRole('alert').filter({ hasText: 'A bar and a beat' })).toBeVisible();
+  await begins.press('Escape');
+  await type(begins, '1.2.70');
+  await type(lasts, '0.4');
+  await type(page.getByRole('textbox', { name: 'Key', exact: true }), 'C5');
+  await expect(begins).toHaveValue('1.2.70');
+
+  // Drawn to the grid it is where it was, as short as it has become; one step takes it back.
+  await notes.press('r');
+  await expect(begins).toHaveValue('1.2');
+  await expect(lasts).toHaveValue('0.4');
+  await undo.click();
+  await expect(begins).toHaveValue('1.2.70');
+  await page.getByText('How notes are drawn to the grid').click();
+  await page.getByRole('checkbox', { name: 'their ends as well' }).check();
+  await page.getByRole('button', { name: 'Draw to the grid' }).click();
+  await expect(begins).toHaveValue('1.2');
+  await expect(lasts).toHaveValue('0.5');
+
+  // All of them: the gap is closed; what stands so already is told.
+  await notes.press('Control+a');
+  await notes.press('c');
+  await choose(1, 72);
+  await expect(lasts).toHaveValue('1');
+  await notes.press('Control+a');
+  await page.getByRole('button', { name: 'Close the gaps' }).click();
+  await expect(page.getByText('Close the gaps: these notes stand so already.')).toBeVisible();
+
+  // Cut at the playhead, and made one again.
+  const line = page.getByRole('slider', { name: 'Playhead and loop' });
+  await line.press('Home');
+  await line.focus();
+  for (let step = 0; step < 3; step++) await page.keyboard.press('ArrowRight');
+  await notes.press('Control+a');
+  await notes.press('x');
+  await expect(page.getByText('4 notes selected')).toBeVisible();
+  await notes.press('i');
+  await expect(page.getByText('3 notes selected')).toBeVisible();
+
+  // Struck as drawn across the lane, from soft to hard; the keys go on from there.
+  const lane = page.getByRole('application', { name: /^Velocities of/ });
+  const box = await lane.boundingBox();
+  const { x } = await grid(page);
+  if (!box) throw new Error('the velocities are not shown');
+  await page.mouse.move(x(-100), box.y + box.height - 6);
+  await page.mouse.down();
+  await page.mouse.move(x(2 * 960 + 100), box.y + 6, { steps: 6 });
+  await page.mouse.up();
+  await expect(lane).toHaveAccessibleName(/3 selected: \d+ to 1[12]\d of 127\.$/);
+  const drawn = (await lane.getAttribute('aria-label')) ?? '';
+  const [low, high] = /(\d+) to (\d+) of/.exec(drawn)?.slice(1).map(Number) ?? [];
+  expect(low).toBeLessThan(20);
+  await lane.press('Shift+ArrowUp');
+  await expect(lane).toHaveAccessibleName(new RegExp(`${low + 1} to ${Math.min(127, high + 1)} of`));
+
+  await expect(page.getByText(/^Saved/)).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole('application', { name: 'Notes of Violins I: 3' })).toBeVisible();
+  await choose(1, 72);
+  await expect(begins).toHaveValue('1.2');
+  await expect(lasts).toHaveValue('1');
+});
