@@ -67,6 +67,21 @@ test('notes are typed into place, drawn to the grid, closed up, cut and joined, 
   await notes.press('i');
   await expect(page.getByText('3 notes selected')).toBeVisible();
 
+  // A typed place; where it is out of sight, the page turns to it.
+  await notes.press('j');
+  const going = page.getByRole('textbox', { name: 'Go to' });
+  await type(going, '1:75');
+  await expect(page.getByRole('alert').filter({ hasText: 'a time in minutes and seconds' })).toBeVisible();
+  await type(going, '40.2');
+  await expect(line).toHaveAttribute('aria-valuetext', /^bar 40, beat 2/);
+  await page.getByRole('button', { name: 'Go to a bar or a time' }).click();
+  // A beat is a second here.
+  await type(going, '0:02');
+  await expect(line).toHaveAttribute('aria-valuetext', /^bar 1, beat 3/);
+  await notes.press('j');
+  await type(going, '1');
+  await expect(line).toHaveAttribute('aria-valuetext', /^bar 1, beat 1/);
+
   // Struck as drawn across the lane, from soft to hard; the keys go on from there.
   const lane = page.getByRole('application', { name: /^Velocities of/ });
   const box = await lane.boundingBox();

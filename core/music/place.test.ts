@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { MetreMap, readPlace, writePlace } from './index.ts';
+import { MetreMap, readMoment, readPlace, TempoMap, writePlace } from './index.ts';
 
 // Two bars of 4/4, then 6/8 from bar 3 on: a beat there is an eighth.
 const metre = new MetreMap([
@@ -22,11 +22,30 @@ describe('a place in a cue', () => {
   });
   it('may be a bar alone, and be parted by other signs', () => {
     expect(readPlace(metre, '2')).toBe(3840);
-    expect(readPlace(metre, ' 3 : 2 ')).toBe(8160);
+    expect(readPlace(metre, ' 3 . 2 ')).toBe(8160);
     expect(readPlace(metre, '1 2 480')).toBe(1440);
   });
   it.each(['', 'x', '0', '0.1', '1.0', '1.5', '3.7', '1.1.960', '3.1.480', '-1', '1.1.1.1', '1,5'])(
     '“%s” is none',
     (text) => expect(readPlace(metre, text)).toBeUndefined(),
+  );
+});
+
+describe('a moment', () => {
+  // A quarter a second up to bar 2, then two.
+  const tempo = new TempoMap([
+    { tick: 0, bpm: 60 },
+    { tick: 3840, bpm: 120 },
+  ]);
+  it.each([
+    ['0:00', 0],
+    ['0:02.5', 2400],
+    ['0:05', 3840 + 1920],
+    ['1:00', 3840 + 56 * 1920],
+    ['0:02,5', 2400],
+    ['2.1', 3840],
+  ])('“%s” is tick %s', (text, tick) => expect(readMoment(metre, tempo, text)).toBe(tick));
+  it.each(['0:60', '1:2:3', ':5', '5:', '0:1.', 'soon'])('“%s” is none', (text) =>
+    expect(readMoment(metre, tempo, text)).toBeUndefined(),
   );
 });

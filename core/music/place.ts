@@ -1,4 +1,4 @@
-import { metreTicks, type MetreMap } from './tempo-map.ts';
+import { metreTicks, type MetreMap, type TempoMap } from './tempo-map.ts';
 
 /** A tick as bar and beat, `12.3`, with the ticks past that beat where there are any, `12.3.240`. */
 export function writePlace(metre: MetreMap, tick: number): string {
@@ -8,7 +8,7 @@ export function writePlace(metre: MetreMap, tick: number): string {
 
 /** The tick of a bar, `12`, a beat, `12.3`, or a place after it, `12.3.240`; undefined when there is none such in that bar. */
 export function readPlace(metre: MetreMap, text: string): number | undefined {
-  const match = /^\s*(\d{1,5})(?:[.:\s]+(\d{1,3}))?(?:[.:\s]+(\d{1,5}))?\s*$/.exec(text);
+  const match = /^\s*(\d{1,5})(?:[.\s]+(\d{1,3}))?(?:[.\s]+(\d{1,5}))?\s*$/.exec(text);
   if (!match) return undefined;
   const [bar, beat, past] = [match[1], match[2] ?? '1', match[3] ?? '0'].map(Number);
   if (bar < 1 || beat < 1) return undefined;
@@ -16,4 +16,12 @@ export function readPlace(metre: MetreMap, text: string): number | undefined {
   const { numerator, denominator } = metre.at(start);
   const ticks = metreTicks({ numerator, denominator }).beat;
   return beat > numerator || past >= ticks ? undefined : start + (beat - 1) * ticks + past;
+}
+
+/** The tick of a place, as `readPlace` has it, or of a time in minutes and seconds, `1:07.5`; undefined when it is neither. */
+export function readMoment(metre: MetreMap, tempo: TempoMap, text: string): number | undefined {
+  const time = /^\s*(\d{1,4}):(\d{1,2}(?:[.,]\d{1,6})?)\s*$/.exec(text);
+  if (!time) return readPlace(metre, text);
+  const seconds = Number(time[2].replace(',', '.'));
+  return seconds < 60 ? Math.round(tempo.toTicks(60 * Number(time[1]) + seconds)) : undefined;
 }

@@ -18,6 +18,7 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
     lines: [
       { keys: 'Space', does: 'play or stop; on a focused button, press it' },
       { keys: 'Home', does: 'to the beginning' },
+      { keys: 'j', does: 'go to a bar or a time', single: true },
       { keys: '/', does: 'loop on or off', single: true },
       { keys: '?', does: 'this page of keys', single: true },
       { keys: 'Ctrl Z', does: 'undo' },
@@ -91,6 +92,9 @@ export const useSingleKeys = create<{ on: boolean; help: boolean }>(() => ({
   help: false,
 }));
 
+/** Whether a place to go to is being typed. */
+export const useGoing = create<{ going: boolean }>(() => ({ going: false }));
+
 export function switchSingleKeys(on: boolean): void {
   localStorage.setItem(SINGLE_KEY, on ? 'on' : 'off');
   useSingleKeys.setState({ on });
@@ -132,5 +136,6 @@ function plainOf(event: KeyboardEvent): (() => void) | undefined {
   if (event.key === 'Home') return () => void goTo(0);
   if (!singleKeysOn() || event.altKey) return undefined;
   if (event.key === '/') return () => void switchLoop();
+  if (event.key === 'j') return () => useGoing.setState({ going: true });
   return event.key === '?' ? () => useSingleKeys.setState(({ help }) => ({ help: !help })) : undefined;
 }

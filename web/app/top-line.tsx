@@ -3,11 +3,12 @@ import { LoaderCircle, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
 import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { naturalId } from '#api/index.ts';
+import { readMoment } from '#core/music/index.ts';
 import { edit, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { usePerformance } from '../sound/performance-state.ts';
-import { playOrStop, switchLoop } from '../sound/commands.ts';
+import { goTo, playOrStop, switchLoop } from '../sound/commands.ts';
 import { playheadTick } from '../sound/playhead.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
 import { useRenderings } from '../sound/renderings-state.ts';
@@ -17,6 +18,7 @@ import { toNumber } from '../ui/numbers.ts';
 import { setText, useFrame } from '../ui/use-frame.ts';
 import { AccountMenu } from './account-menu.tsx';
 import { openCue } from './opening.ts';
+import { useGoing } from './keys.ts';
 import { MEMORY_BUDGET_BYTES } from './memory-budget.ts';
 import { OutputLevel } from './output-level.tsx';
 import { SaveStates } from './save-state.tsx';
@@ -129,6 +131,7 @@ function CueChoice() {
 }
 
 function Place() {
+  const going = useGoing((state) => state.going);
   const bar = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
   useFrame(() => {
@@ -141,9 +144,59 @@ function Place() {
   });
   return (
     <div className="flex shrink-0 items-baseline gap-3" aria-label="Playhead">
-      <span ref={bar} className="w-[44px] text-right text-lg font-semibold" title="Bar and beat" />
-      <span ref={time} className="w-[50px] text-ink-2" title="Time from the start of the cue" />
+      <button
+        type="button"
+        aria-label="Go to a bar or a time"
+        title="Bar and beat, and time from the start of the cue. Press to type where to go (key j)."
+        className="flex items-baseline gap-3 rounded-sm hover:bg-cool-tint"
+        onClick={() => useGoing.setState({ going: true })}
+      >
+        <span ref={bar} className="w-[44px] text-right text-lg font-semibold" />
+        <span ref={time} className="w-[50px] text-left text-ink-2" />
+      </button>
+      {going && <GoTo />}
     </div>
+  );
+}
+
+/** A place typed in the top line, to which the playhead goes. */
+function GoTo() {
+  const [text, setText] = useState('');
+  const [wrong, setWrong] = useState(false);
+  const close = () => useGoing.setState({ going: false });
+  const go = () => {
+    const { records } = useDocuments.getState();
+    const tick = readMoment(metreOf(records), tempoOf(records), text);
+    setWrong(tick === undefined);
+    if (tick === undefined) return;
+    void goTo(tick);
+    close();
+  };
+  return (
+    <span className="fixed top-[46px] z-20 rounded-md border border-rule bg-raised p-2 text-sm">
+      <label className="flex items-center gap-2">
+        Go to
+        <input
+          autoFocus
+          className="h-6 w-24 rounded-sm border border-rule bg-sheet px-1"
+          placeholder="12.3 or 0:41.5"
+          value={text}
+          aria-invalid={wrong}
+          onChange={(event) => setText(event.target.value)}
+          onBlur={close}
+          onKeyDown={(event) => {
+            event.stopPropagation();
+            if (event.key === 'Enter') go();
+            if (event.key === 'Escape') close();
+          }}
+        />
+      </label>
+      {wrong && (
+        <span role="alert" className="block max-w-[200px] text-xs text-warm">
+          A bar, 12, with a beat, 12.3, or a time in minutes and seconds, 0:41.5.
+        </span>
+      )}
+    </span>
   );
 }
 

@@ -44,6 +44,14 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     if (usePerformance.getState().playing && (x > width || x < -2))
       useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
   });
+  // Where the playhead is put is shown.
+  const restTick = usePerformance((state) => state.restTick);
+  useEffect(() => {
+    const x = tickToX(restTick);
+    if (width > 0 && (x < 0 || x > width)) useEditor.setState({ startTick: Math.max(-240, restTick - 480) });
+    // Not when the window or the zoom changes.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [restTick]);
   return (
     <div
       className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
