@@ -34,7 +34,8 @@ const UUID_LENGTH = 36;
 /** Verdicts on an instrument; empty while there is none. */
 export const VERDICTS = ['', 'keep', 'reserve', 'pass'] as const;
 export type Verdict = (typeof VERDICTS)[number];
-const LAST_TICK = 2_000_000_000;
+/** No cue is longer. */
+export const LAST_TICK = 2_000_000_000;
 
 /** The template itself: its name and the shared hall. */
 export class TemplateRecord {

@@ -82,6 +82,24 @@ test('notes are typed into place, drawn to the grid, closed up, cut and joined, 
   await type(going, '1');
   await expect(line).toHaveAttribute('aria-valuetext', /^bar 1, beat 1/);
 
+  // Two bars put in before everything, refused where it is no number of bars, and taken out again.
+  const more = page.getByRole('button', { name: 'More for this cue' });
+  await more.click();
+  await page.getByRole('menuitem', { name: 'Insert bars …' }).click();
+  const bars = page.getByRole('textbox', { name: 'Bars' });
+  await type(bars, 'some');
+  await expect(page.getByRole('alert').filter({ hasText: 'A whole number from 1' })).toBeVisible();
+  await type(bars, '2');
+  await expect(bars).toBeHidden();
+  await choose(2 * 4, 67);
+  await expect(begins).toHaveValue('3.1');
+  await more.click();
+  await page.getByRole('menuitem', { name: 'Remove bars …' }).click();
+  await type(bars, '2');
+  await expect(begins).toHaveValue('1.1');
+  await notes.press('Control+a');
+  await expect(page.getByText('3 notes selected')).toBeVisible();
+
   // Struck as drawn across the lane, from soft to hard; the keys go on from there.
   const lane = page.getByRole('application', { name: /^Velocities of/ });
   const box = await lane.boundingBox();

@@ -5,5 +5,6 @@ export * from './part.ts';
 export * from './curve.ts';
 export * from './note-shapes.ts';
 export * from './place.ts';
+export * from './bars.ts';
 export type { ArticulationId } from './articulation-id.ts';
 export * from './mark-line.ts';

@@ -10,6 +10,10 @@ interface Question {
   action: string;
   /** Asks for a text, filled in with this; without it the question is yes or no. */
   text?: string;
+  /** What stands before the text; a name unless given. */
+  label?: string;
+  /** A sentence where the text cannot be meant. */
+  check?: (text: string) => string | undefined;
   loss?: boolean;
   answer: (text: string | undefined) => void;
 }
@@ -37,6 +41,21 @@ export const askName = (
   text = '',
 ): Promise<string | undefined> => ask({ title, about, action, text });
 
+/** Asks for a number. @param read what is meant, or a sentence why it is none; @returns undefined when the user changed their mind */
+export const askNumber = async (
+  title: string,
+  about: string,
+  action: string,
+  { label, first, read }: { label: string; first: number; read: (text: string) => number | string },
+): Promise<number | undefined> => {
+  const check = (text: string) => {
+    const meant = read(text);
+    return typeof meant === 'string' ? meant : undefined;
+  };
+  const answer = await ask({ title, about, action, text: String(first), label, check });
+  return answer === undefined ? undefined : Number(read(answer));
+};
+
 /** Asks before something is lost. */
 export const confirmLoss = async (title: string, about: string, action: string): Promise<boolean> =>
   (await ask({ title, about, action, loss: true })) !== undefined;
@@ -47,28 +66,46 @@ export function Asking() {
   return question ? <QuestionDialog key={question.title} {...question} /> : null;
 }
 
-function QuestionDialog({ title, about, action, text: first, loss = false, answer }: Question) {
+function QuestionDialog({
+  title,
+  about,
+  action,
+  text: first,
+  label = 'Name',
+  check,
+  loss = false,
+  answer,
+}: Question) {
   const [text, setText] = useState(first ?? '');
+  const [wrong, setWrong] = useState<string>();
   return (
     <Dialog title={title} about={about} narrow onClose={() => answer(undefined)}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          answer(text.trim());
+          const refused = check?.(text.trim());
+          setWrong(refused);
+          if (refused === undefined) answer(text.trim());
         }}
       >
         {first !== undefined && (
           <label className="flex items-center gap-3">
-            Name
+            {label}
             <input
               className="flex-1 rounded-md border border-rule bg-raised px-2 py-1"
               value={text}
               maxLength={120}
               onFocus={(event) => event.target.select()}
               onChange={(event) => setText(event.target.value)}
+              aria-invalid={wrong !== undefined}
               autoFocus
             />
           </label>
+        )}
+        {wrong !== undefined && (
+          <p role="alert" className="mt-1 text-xs text-warm">
+            {wrong}
+          </p>
         )}
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={() => answer(undefined)}>Not now</Button>

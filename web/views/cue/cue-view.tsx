@@ -7,13 +7,16 @@ import { useMayEdit, useSession } from '../../state/session.ts';
 import { useTrackKeymap } from '../../app/use-keymap.ts';
 import { usePageTitle } from '../../app/page-title.ts';
 import { cueActions, newCue } from '../../app/document-actions.ts';
-import { Menu } from '../../ui/menu.tsx';
+import { askNumber } from '../../ui/ask.tsx';
+import { Menu, type MenuItem } from '../../ui/menu.tsx';
+import { wholeWithin } from '../../ui/numbers.ts';
 import { Pane, Panes } from '../../ui/panes.tsx';
 import { useCueAddress } from './cue-address.ts';
 import { selectArticulation } from '../../sound/hands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
+import { barAtPlayhead, insertBars, MOST_BARS, removeBars } from './bar-edits.ts';
 import { MidiImportDialog } from './midi-import-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
 import { TrackList } from './track-list.tsx';
@@ -65,7 +68,10 @@ export function CueView() {
               <Menu
                 label="More for this cue"
                 trigger={<Ellipsis size={15} aria-hidden />}
-                groups={cueActions(cue, mayEdit, (id) => void navigate(id ? `/cue/${id}` : '/cue'))}
+                groups={[
+                  ...cueActions(cue, mayEdit, (id) => void navigate(id ? `/cue/${id}` : '/cue')),
+                  barActions(mayEdit),
+                ]}
               />
               <div className="flex-1" />
               <Button
@@ -129,6 +135,36 @@ export function CueView() {
       )}
     </>
   );
+}
+
+/** Bars put in and taken out at the playhead. */
+function barActions(mayEdit: boolean): MenuItem[] {
+  const how = { label: 'Bars', first: 1, read: wholeWithin(1, MOST_BARS) };
+  return [
+    {
+      text: 'Insert bars …',
+      disabled: !mayEdit,
+      onSelect: () =>
+        void askNumber(
+          `Insert bars before bar ${barAtPlayhead()}`,
+          'Notes, marks, curves, markers, tempo and metre behind them move along; a note that lasts across holds on.',
+          'Insert',
+          how,
+        ).then((count) => count !== undefined && insertBars(count)),
+    },
+    {
+      text: 'Remove bars …',
+      disabled: !mayEdit,
+      loss: true,
+      onSelect: () =>
+        void askNumber(
+          `Remove bars from bar ${barAtPlayhead()} on`,
+          'What begins in them goes with them, in all tracks; what stands behind them closes up. One step takes it back.',
+          'Remove',
+          how,
+        ).then((count) => count !== undefined && removeBars(count)),
+    },
+  ];
 }
 
 function CueTrouble({ sentence }: { sentence: string }) {
