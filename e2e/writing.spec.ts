@@ -123,3 +123,53 @@ test('notes are typed into place, drawn to the grid, closed up, cut and joined, 
   await expect(begins).toHaveValue('1.2');
   await expect(lasts).toHaveValue('1');
 });
+
+test('markers are set at the playhead, moved, renamed, gone to and removed', async ({ page }) => {
+  await enter(page);
+  await newCue(page, `Marked ${Date.now() % 100_000}`);
+  const line = page.getByRole('slider', { name: 'Playhead and loop' });
+  const at = (place: RegExp) => expect(line).toHaveAttribute('aria-valuetext', place);
+  const name = page.getByRole('textbox', { name: 'Name', exact: true });
+  for (let step = 0; step < 8; step++) await line.press('ArrowRight');
+  await at(/^bar 2, beat 1/);
+  await page.getByRole('button', { name: 'marker', exact: true }).click();
+  await name.fill('The turn');
+  await name.press('Enter');
+  const marker = page.getByRole('group', { name: 'Markers' }).getByRole('button');
+  await expect(marker).toHaveText('The turn');
+
+  // By keys: a grid step later, another name.
+  await marker.press('ArrowRight');
+  await marker.press('F2');
+  await name.fill('The lamp goes out');
+  await name.press('Enter');
+  await expect(marker).toHaveText('The lamp goes out');
+  await line.press('Home');
+  await at(/^bar 1, beat 1/);
+  await marker.press('Enter');
+  await at(/^bar 2, beat 1/);
+  await expect(page.getByRole('button', { name: 'Go to a bar or a time' })).toContainText('2.1');
+
+  // With the mouse: dragged by a bar, and a press goes there; its first letters do as well.
+  const box = await marker.boundingBox();
+  if (!box) throw new Error('the marker is not shown');
+  await page.mouse.move(box.x + 8, box.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 8 + 3360 * 0.024, box.y + 8, { steps: 4 });
+  await page.mouse.up();
+  await marker.click();
+  await at(/^bar 3, beat 1/);
+  await line.press('Home');
+  await page.keyboard.press('j');
+  await page.getByRole('textbox', { name: 'Go to' }).fill('the la');
+  await page.keyboard.press('Enter');
+  await at(/^bar 3, beat 1/);
+
+  await marker.press('Delete');
+  await expect(marker).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(marker).toHaveText('The lamp goes out');
+  await expect(page.getByText(/^Saved/)).toBeVisible();
+  await page.reload();
+  await expect(marker).toHaveText('The lamp goes out');
+});

@@ -18,7 +18,7 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
     lines: [
       { keys: 'Space', does: 'play or stop; on a focused button, press it' },
       { keys: 'Home', does: 'to the beginning' },
-      { keys: 'j', does: 'go to a bar or a time', single: true },
+      { keys: 'j', does: 'go to a bar, a time or a marker', single: true },
       { keys: '/', does: 'loop on or off', single: true },
       { keys: '?', does: 'this page of keys', single: true },
       { keys: 'Ctrl Z', does: 'undo' },
@@ -62,6 +62,8 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
     lines: [
       { keys: '← →', does: 'playhead by a beat; with Shift the loop’s end' },
       { keys: 'l', does: 'loop begins at the playhead', single: true },
+      { keys: 'k', does: 'set a marker at the playhead', single: true },
+      { keys: 'F2 Delete', does: 'rename or remove a marker' },
       { keys: '← → on a mark', does: 'move it; with Shift its end' },
     ],
   },

@@ -4,7 +4,7 @@ import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { naturalId } from '#api/index.ts';
 import { readMoment } from '#core/music/index.ts';
-import { edit, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
+import { edit, listOf, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { usePerformance } from '../sound/performance-state.ts';
@@ -166,7 +166,11 @@ function GoTo() {
   const close = () => useGoing.setState({ going: false });
   const go = () => {
     const { records } = useDocuments.getState();
-    const tick = readMoment(metreOf(records), tempoOf(records), text);
+    const named = listOf(records, 'marker').find((one) =>
+      one.text.toLowerCase().startsWith(text.trim().toLowerCase()),
+    );
+    const tick =
+      readMoment(metreOf(records), tempoOf(records), text) ?? (text.trim() ? named?.tick : undefined);
     setWrong(tick === undefined);
     if (tick === undefined) return;
     void goTo(tick);
@@ -193,7 +197,7 @@ function GoTo() {
       </label>
       {wrong && (
         <span role="alert" className="block max-w-[200px] text-xs text-warm">
-          A bar, 12, with a beat, 12.3, or a time in minutes and seconds, 0:41.5.
+          A bar, 12, with a beat, 12.3, a time in minutes and seconds, 0:41.5, or a marker.
         </span>
       )}
     </span>

@@ -1,6 +1,8 @@
 import { useEffect, useRef } from 'react';
+import { Plus } from 'lucide-react';
 import { byNearness, positionName } from '#core/catalogue/index.ts';
 import { CONTROLLER } from '#core/music/index.ts';
+import { useMayEdit } from '../../state/session.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { useList, useOwnedBy, type Item } from '../../state/documents.ts';
@@ -12,6 +14,8 @@ import { ControllerLane } from './editor/controller-lane.tsx';
 import { LevelLane } from './editor/level-lane.tsx';
 import { tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
 import { VelocityLane } from './editor/velocity-lane.tsx';
+import { addMarker } from './editor/marker-edits.ts';
+import { MarkerLine } from './editor/marker-line.tsx';
 import { MarkLine } from './editor/mark-line.tsx';
 import { NoteCanvas } from './editor/note-canvas.tsx';
 import { fitCanvas, inksOf, paintKeyNames } from './editor/paint.ts';
@@ -32,6 +36,8 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
   const [area, { width }] = useSize<HTMLDivElement>();
   const mixes = useOwnedBy('positionMix', track.id);
   const positions = mixes.map(({ positionId }) => positionId).sort(byNearness);
+  const marked = useList('marker').length > 0;
+  const mayEdit = useMayEdit();
   const levelOf = useEditor((state) => state.levelOf);
   const shown = levelOf !== undefined && positions.includes(levelOf) ? levelOf : undefined;
   useFrame(() => {
@@ -55,11 +61,24 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
   return (
     <div
       className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
-      style={{ gridTemplateRows: `22px 26px minmax(0,1fr) 40px 58px 58px ${shown ? '58px' : '0px'}` }}
+      style={{
+        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) 40px 58px 58px ${shown ? '58px' : '0px'}`,
+      }}
     >
-      <div className="border-r border-b border-rule" />
-      <div ref={area} className="relative row-span-7 grid min-w-0 grid-rows-subgrid">
+      <div className="flex justify-end border-r border-b border-rule pr-1">
+        <button
+          type="button"
+          disabled={!mayEdit}
+          title="Sets a marker at the playhead (key k on the bar line)."
+          className="inline-flex items-center gap-0.5 text-xs text-ink-2 hover:text-ink disabled:opacity-50"
+          onClick={() => void addMarker()}
+        >
+          <Plus size={11} aria-hidden /> marker
+        </button>
+      </div>
+      <div ref={area} className="relative row-span-8 grid min-w-0 grid-rows-subgrid">
         <BarLine />
+        <div className="overflow-hidden">{marked && <MarkerLine />}</div>
         <MarkLine track={track} />
         <NoteCanvas track={track} />
         <div className="border-t border-rule">
@@ -83,6 +102,9 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
             <path d="M0 0H9L4.5 7Z" fill="var(--warm)" />
           </svg>
         </div>
+      </div>
+      <div className="overflow-hidden border-r border-rule-soft pl-3 text-xs text-ink-3">
+        {marked && 'Markers'}
       </div>
       <div className="border-r border-b border-rule-soft pt-1 pl-3 text-xs text-ink-3">Marks</div>
       <KeyNames />

@@ -8,6 +8,7 @@ import { locate } from '../../../sound/transport.ts';
 import { metreOf } from '../../../state/cue.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, tickToX, useEditor, xToTick } from './editor-state.ts';
+import { addMarker } from './marker-edits.ts';
 import { eachLine, fitCanvas, inksOf } from './paint.ts';
 
 const HEIGHT = 22;
@@ -88,7 +89,9 @@ export function BarLine() {
       const end = cue.loopEndTick > cue.loopStartTick ? cue.loopEndTick : restTick;
       setLoop({ loopStartTick: from, loopEndTick: Math.max(from, snap(end) + step * gridTicks) });
     } else if (step !== undefined) locate(Math.max(0, snap(restTick) + step * gridTicks));
-    else if (event.key === 'l' && singleKeysOn())
+    else if (event.key === 'k' && singleKeysOn()) {
+      if (mayEdit) void addMarker();
+    } else if (event.key === 'l' && singleKeysOn())
       setLoop({ loopStartTick: restTick, loopEndTick: Math.max(restTick + 4 * 960, cue.loopEndTick) });
     else return;
     event.preventDefault();
@@ -98,7 +101,7 @@ export function BarLine() {
     <div
       ref={frame}
       className="h-[22px] w-full overflow-hidden border-b border-rule"
-      title="Press to put the playhead; drag to set the loop. By keyboard: arrows move the playhead, with Shift the loop’s end; l begins the loop here."
+      title="Press to put the playhead; drag to set the loop. By keyboard: arrows move the playhead, with Shift the loop’s end; l begins the loop here, k sets a marker."
       role="slider"
       tabIndex={0}
       aria-label="Playhead and loop"

@@ -128,7 +128,12 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
             onClick={() => useEditor.setState({ markId: mark.id, selection: new Set() })}
             onKeyDown={(event) => mayEdit && onMarkKey(event, mark)}
             className={`absolute top-[2px] h-[22px] overflow-hidden border-b border-l-2 border-ink pl-1.5 text-left font-serif text-[15px] whitespace-nowrap italic ${chosen ? 'bg-cool-tint' : ''}`}
-            style={{ left, width: Math.max(10, right - left - 3) }}
+            // The name stands where the span is in view.
+            style={{
+              left,
+              width: Math.max(10, right - left - 3),
+              ...(left < 0 && { paddingLeft: 6 - left }),
+            }}
           >
             {vocabulary.term(mark.articulation).name}
           </button>
