@@ -1,4 +1,4 @@
-import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Note } from '#core/music/index.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
 import { partOf } from '../../../state/cue.ts';
@@ -24,6 +24,8 @@ export function VelocityLane({ track }: { track: Item<'track'> }) {
   const view = useEditor();
   const theme = useTheme((state) => state.theme);
   const mayEdit = useMayEdit();
+  const { selection } = view;
+  const told = useMemo(() => spoken(notes.filter(({ id }) => selection.has(id))), [notes, selection]);
   const last = useRef<{ x: number; velocity: number } | undefined>(undefined);
   const scale = height - 2 * MARGIN;
   const toY = (velocity: number) => MARGIN + (1 - velocity / HARDEST) * scale;
@@ -62,7 +64,6 @@ export function VelocityLane({ track }: { track: Item<'track'> }) {
     const from = last.current ?? place;
     last.current = place;
     const [left, right] = from.x < place.x ? [from, place] : [place, from];
-    const { selection } = useEditor.getState();
     const passed = inView(notes, width).filter(({ id, startTick }) => {
       const x = tickToX(startTick);
       return x >= left.x - NEAR && x <= right.x + NEAR && (selection.size === 0 || selection.has(id));
@@ -101,7 +102,7 @@ export function VelocityLane({ track }: { track: Item<'track'> }) {
         ref={canvas}
         tabIndex={0}
         role="application"
-        aria-label={`Velocities of ${track.name}, ${notes.length} notes. ${spoken(selectedNotes())}`}
+        aria-label={`Velocities of ${track.name}, ${notes.length} notes. ${told}`}
         style={{ width, height }}
         className="block cursor-crosshair touch-none"
         onKeyDown={onKey}
@@ -129,7 +130,7 @@ function inView(notes: readonly Note[], width: number): Note[] {
 
 function spoken(selected: readonly Note[]): string {
   if (selected.length === 0) return 'None selected.';
-  const all = selected.map(({ velocity }) => velocity);
-  const [low, high] = [Math.min(...all), Math.max(...all)];
+  let [low, high] = [HARDEST, SOFTEST];
+  for (const { velocity } of selected) [low, high] = [Math.min(low, velocity), Math.max(high, velocity)];
   return `${selected.length} selected: ${low === high ? low : `${low} to ${high}`} of 127.`;
 }
