@@ -100,6 +100,29 @@ test('notes are typed into place, drawn to the grid, closed up, cut and joined, 
   await notes.press('Control+a');
   await expect(page.getByText('3 notes selected')).toBeVisible();
 
+  // A crescendo over them, most of it late, which is all gone with one step back.
+  await page.getByText('A curve over these notes').click();
+  await type(page.getByRole('textbox', { name: 'Curve from' }), 'pp');
+  await type(page.getByRole('textbox', { name: 'Curve to' }), 'loudly');
+  await expect(page.getByRole('alert').filter({ hasText: 'pp, p, mp, mf, f or ff' })).toBeVisible();
+  await type(page.getByRole('textbox', { name: 'Curve to' }), '120');
+  await page.getByRole('combobox', { name: 'Shape of the curve' }).selectOption({ label: 'most of it late' });
+  await page.getByRole('button', { name: 'Draw it' }).click();
+  const dynamics = page.getByRole('application', { name: /^Dynamics curve/ });
+  // pp is the middle of the lowest sixth of 127.
+  await expect(dynamics).toHaveAccessibleName(/curve, ([5-9]|1\d) points\. At the playhead 11 of 127/);
+  await undo.click();
+  await expect(dynamics).toHaveAccessibleName(/curve, 0 points/);
+
+  // By a rule: what begins on a beat.
+  await notes.press('Escape');
+  await page.getByRole('button', { name: 'Choose notes by a rule' }).click();
+  await page.getByRole('menuitem', { name: 'Off the beat' }).click();
+  await expect(page.getByText('No note is like that.')).toBeVisible();
+  await page.getByRole('button', { name: 'Choose notes by a rule' }).click();
+  await page.getByRole('menuitem', { name: 'On the beat' }).click();
+  await expect(page.getByText('3 notes selected')).toBeVisible();
+
   // Struck as drawn across the lane, from soft to hard; the keys go on from there.
   const lane = page.getByRole('application', { name: /^Velocities of/ });
   const box = await lane.boundingBox();

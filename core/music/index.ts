@@ -3,6 +3,8 @@ export * from './pitch.ts';
 export * from './tempo-map.ts';
 export * from './part.ts';
 export * from './curve.ts';
+export * from './curve-shapes.ts';
+export { NOTE_RULES } from './note-rules.ts';
 export * from './note-shapes.ts';
 export * from './place.ts';
 export * from './bars.ts';

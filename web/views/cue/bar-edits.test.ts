@@ -47,7 +47,7 @@ const all = () =>
   Object.fromEntries(
     (['cue', 'tempo', 'metre', 'marker', 'note', 'mark', 'point'] as const).map((kind) => [
       kind,
-      shown(kind).map(({ version: _, ...fields }: Record<string, unknown>) => fields),
+      shown(kind).map((one) => Object.entries(one).filter(([name]) => name !== 'version')),
     ]),
   );
 const ticks = (kind: 'tempo' | 'metre' | 'marker' | 'point') => shown(kind).map(({ tick }) => tick);

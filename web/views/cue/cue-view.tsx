@@ -1,6 +1,9 @@
 import { useState } from 'react';
-import { Ellipsis, FileUp, Plus } from 'lucide-react';
+import { Ellipsis, FileUp, ListFilter, Plus } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import { NOTE_RULES } from '#core/music/index.ts';
+import { metreOf, partOf } from '../../state/cue.ts';
 import { useDocuments, useItem, type Item } from '../../state/documents.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
 import { useMayEdit, useSession } from '../../state/session.ts';
@@ -207,6 +210,7 @@ function NoCue({ templateId, mayEdit }: { templateId: string | undefined; mayEdi
 
 function EditorHead({ track }: { track: Item<'track'> }) {
   const tool = useEditor((state) => state.tool);
+  const others = useEditor((state) => state.others);
   const grid = useEditor((state) => state.gridTicks);
   const selection = useEditor((state) => state.selection);
   const mayEdit = useMayEdit();
@@ -254,7 +258,35 @@ function EditorHead({ track }: { track: Item<'track'> }) {
         >
           Draw
         </Button>
+        <Menu
+          label="Choose notes by a rule"
+          trigger={<ListFilter size={14} aria-hidden />}
+          className="border border-rule bg-raised"
+          groups={[
+            NOTE_RULES.map(({ name, of }) => ({
+              text: name,
+              onSelect: () => {
+                const { records } = useDocuments.getState();
+                const { notes } = partOf(records, track.id).part;
+                const found = of(notes, {
+                  metre: metreOf(records),
+                  selected: useEditor.getState().selection,
+                });
+                useEditor.setState({ selection: new Set(found.map(({ id }) => id)), markId: undefined });
+                if (found.length === 0) toast('No note is like that.');
+              },
+            })),
+          ]}
+        />
       </div>
+      <Button
+        pressed={others}
+        className="py-0.5"
+        onClick={() => useEditor.setState({ others: !others })}
+        title="Shows the notes of the other tracks behind"
+      >
+        Others
+      </Button>
       <Choice
         label="Grid"
         value={String(grid)}

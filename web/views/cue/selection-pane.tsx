@@ -1,14 +1,15 @@
-import { beginGesture, endGesture, useDocuments } from '../../state/documents.ts';
+import { beginGesture, endGesture, useDocuments, type Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
 import { useEditor } from './editor/editor-state.ts';
+import { CurvePane } from './curve-pane.tsx';
 import { NoteValues } from './note-values.tsx';
 import { ShapePane } from './shape-pane.tsx';
 import { removeSelected, selectedNotes, setVelocity } from './editor/part-edits.ts';
 
 /** What is selected in the editor, and what can be done with it. */
-export function SelectionPane({ mayEdit }: { mayEdit: boolean }) {
+export function SelectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
   const selection = useEditor((state) => state.selection);
   const markId = useEditor((state) => state.markId);
   useDocuments((state) => state.records.note);
@@ -40,6 +41,7 @@ export function SelectionPane({ mayEdit }: { mayEdit: boolean }) {
         <>
           <NoteValues notes={notes} mayEdit={mayEdit} />
           <ShapePane mayEdit={mayEdit} />
+          <CurvePane track={track} notes={notes} mayEdit={mayEdit} />
         </>
       )}
       <Button look="loss" className="mt-1" disabled={!mayEdit} onClick={removeSelected}>

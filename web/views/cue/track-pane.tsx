@@ -36,7 +36,7 @@ export function TrackPane({ track }: { track: Item<'track'> }) {
         />
       </div>
       <InstrumentChoice track={track} mayEdit={mayEdit} />
-      <SelectionPane mayEdit={mayEdit} />
+      <SelectionPane track={track} mayEdit={mayEdit} />
       {load && <PositionsPane track={track} instrument={load.instrument} mayEdit={mayEdit} />}
       <GroupTitle>Track</GroupTitle>
       <TrackRulers track={track} mayEdit={mayEdit} />

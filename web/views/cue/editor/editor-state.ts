@@ -12,6 +12,8 @@ interface EditorState {
   /** Ids of selected notes. */
   selection: ReadonlySet<string>;
   markId: string | undefined;
+  /** Notes of other tracks are shown behind. */
+  others: boolean;
   /** Position whose level is shown as a curve; none unless given. */
   levelOf?: string | undefined;
 }
@@ -28,6 +30,7 @@ export const useEditor = create<EditorState>(() => ({
   tool: 'select',
   selection: new Set<string>(),
   markId: undefined,
+  others: false,
 }));
 
 /** Height of one key in the pitch grid, in pixels. */

@@ -1,6 +1,15 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Note } from '#core/music/index.ts';
-import { beginGesture, edit, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
+import {
+  beginGesture,
+  edit,
+  endGesture,
+  listOf,
+  ownedBy,
+  useDocuments,
+  type Item,
+} from '../../../state/documents.ts';
+import type { Records } from '../../../state/tables.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { singleKeysOn } from '../../../app/keys.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
@@ -20,7 +29,7 @@ import {
   xToTick,
   zoomBy,
 } from './editor-state.ts';
-import { fitCanvas, inksOf, paintGrid, paintNotes, paintPlan, paintRubber } from './paint.ts';
+import { fitCanvas, inksOf, paintGrid, paintNotes, paintOthers, paintPlan, paintRubber } from './paint.ts';
 import {
   addNotes,
   copySelected,
@@ -52,6 +61,7 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
   const view = useEditor();
   const plan = usePerformance((state) => state.plans[track.id]);
   const theme = useTheme((state) => state.theme);
+  const others = useDocuments((state) => (view.others ? state.records : undefined));
   const mayEdit = useMayEdit();
   const drag = useRef<Drag | undefined>(undefined);
   const [rubber, setRubber] = useState<{ x0: number; y0: number; x1: number; y1: number }>();
@@ -69,10 +79,11 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
       height,
       instrument && voicing && rangeOfWord(instrument, voicing, track.articulation),
     );
+    if (others) paintOthers(context, inks, otherParts(others, track.id), width, height);
     if (plan) paintPlan(context, inks, plan, tempo, width, height);
     paintNotes(context, inks, part.notes, width, height);
     if (rubber) paintRubber(context, inks, rubber);
-  }, [width, height, metre, tempo, view, plan, theme, rubber, part, track.articulation]);
+  }, [width, height, metre, tempo, view, plan, theme, rubber, part, others, track.id, track.articulation]);
 
   useEffect(() => {
     const element = canvas.current;
@@ -207,6 +218,13 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
         onKeyDown={(event) => onKey(event, track, part.notes, mayEdit)}
       />
     </div>
+  );
+}
+
+/** Notes of all tracks but one, track by track. */
+function otherParts(records: Records, trackId: string): (readonly Note[])[] {
+  return listOf(records, 'part').flatMap((one) =>
+    one.trackId === trackId ? [] : [ownedBy(records, 'note', one.id)],
   );
 }
 

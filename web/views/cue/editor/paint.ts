@@ -166,6 +166,29 @@ export function paintNotes(
   }
 }
 
+/** Notes of other tracks, faint and thin, so that they are not taken for those of the part. */
+export function paintOthers(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  parts: readonly (readonly Note[])[],
+  width: number,
+  height: number,
+): void {
+  const { topKey } = useEditor.getState();
+  const [first, last] = [xToTick(0), xToTick(width)];
+  context.fillStyle = inks.ink3;
+  context.globalAlpha = 0.4;
+  for (const notes of parts)
+    for (const { startTick, endTick, key } of notes) {
+      if (startTick > last) break;
+      const y = (topKey - key + 0.5) * ROW;
+      if (endTick < first || y < 0 || y > height) continue;
+      const left = tickToX(startTick);
+      context.fillRect(left, y - 1, Math.max(2, tickToX(endTick) - left), 2);
+    }
+  context.globalAlpha = 1;
+}
+
 /** The planned performance: a thin line under each note that begins where its sound will start. */
 export function paintPlan(
   context: CanvasRenderingContext2D,
