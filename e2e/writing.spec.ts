@@ -196,3 +196,63 @@ test('markers are set at the playhead, moved, renamed, gone to and removed', asy
   await page.reload();
   await expect(marker).toHaveText('The lamp goes out');
 });
+
+test('tempo and metre change over a cue, are typed, moved, tapped and taken out', async ({ page }) => {
+  await enter(page);
+  await newCue(page, `Timed ${Date.now() % 100_000}`);
+  const place = page.getByRole('button', { name: 'Go to a bar or a time' });
+  const goTo = async (text: string) => {
+    await place.click();
+    await page.getByRole('textbox', { name: 'Go to' }).fill(text);
+    await page.keyboard.press('Enter');
+  };
+  const type = async (field: ReturnType<typeof page.getByRole>, text: string) => {
+    await field.fill(text);
+    await field.press('Enter');
+  };
+  await page.getByRole('button', { name: 'Time', exact: true }).click();
+  const tempos = page.getByRole('list', { name: 'Changes of tempo' }).getByRole('listitem');
+  const metres = page.getByRole('list', { name: 'Changes of metre' }).getByRole('listitem');
+
+  // Two bars of four seconds, then one of two.
+  await goTo('3.1');
+  await page.getByRole('button', { name: 'Tempo at the playhead' }).click();
+  await expect(tempos).toHaveCount(2);
+  await type(tempos.nth(1).getByRole('textbox', { name: 'Quarters a minute' }), '120');
+  await goTo('4.1');
+  await expect(place).toHaveText('4.10:10.0');
+  // Refused where it stands, and moved where it may.
+  await type(tempos.nth(1).getByRole('textbox', { name: 'Bar and beat' }), '1.1');
+  await expect(page.getByText('There is a change there already.')).toBeVisible();
+  await type(tempos.nth(1).getByRole('textbox', { name: 'Bar and beat' }), '2.1');
+  await expect(place).toHaveText('4.10:08.0');
+
+  // From bar 4 on a bar has three quarters: bar 6 begins six of them later.
+  await page.getByRole('button', { name: 'Metre at the bar of the playhead' }).click();
+  await type(metres.last().getByRole('textbox', { name: 'Beats of a bar' }), '65');
+  await expect(page.getByRole('alert').filter({ hasText: 'A whole number from 1 to 64' })).toBeVisible();
+  await type(metres.last().getByRole('textbox', { name: 'Beats of a bar' }), '3');
+  await goTo('6.1');
+  await expect(place).toHaveText('6.10:11.0');
+
+  // Tapped at about two a second.
+  await goTo('1.1');
+  const tap = page.getByRole('button', { name: /^Tap it/ });
+  for (let beat = 0; beat < 6; beat++) {
+    await tap.click();
+    await page.waitForTimeout(450);
+  }
+  const tapped = Number(
+    await tempos.first().getByRole('textbox', { name: 'Quarters a minute' }).inputValue(),
+  );
+  expect(tapped).toBeGreaterThan(60);
+  expect(tapped).toBeLessThan(140);
+
+  await tempos
+    .nth(1)
+    .getByRole('button', { name: /^Take the change/ })
+    .click();
+  await expect(tempos).toHaveCount(1);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(tempos).toHaveCount(2);
+});

@@ -7,6 +7,7 @@ export * from './curve-shapes.ts';
 export { NOTE_RULES } from './note-rules.ts';
 export * from './note-shapes.ts';
 export * from './place.ts';
+export * from './tap.ts';
 export * from './bars.ts';
 export type { ArticulationId } from './articulation-id.ts';
 export * from './mark-line.ts';

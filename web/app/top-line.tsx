@@ -2,15 +2,15 @@ import { useRef, useState } from 'react';
 import { LoaderCircle, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
 import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { naturalId } from '#api/index.ts';
 import { readMoment } from '#core/music/index.ts';
-import { edit, listOf, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
+import { listOf, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { usePerformance } from '../sound/performance-state.ts';
 import { goTo, playOrStop, switchLoop } from '../sound/commands.ts';
 import { playheadTick } from '../sound/playhead.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
+import { changeAt, setMetre, setTempo } from '../state/time-edits.ts';
 import { useRenderings } from '../sound/renderings-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';
@@ -204,46 +204,17 @@ function GoTo() {
   );
 }
 
-/** The last change at or before the resting place. */
-function changeAt<T extends { tick: number }>(list: readonly T[], tick: number): T | undefined {
-  return list.filter((change) => change.tick <= tick).sort((a, b) => b.tick - a.tick)[0];
-}
-
 function TempoAndMetre() {
   const mayEdit = useMayEdit();
   const rest = usePerformance((state) => state.restTick);
   const tempo = changeAt(useList('tempo'), rest);
   const metre = changeAt(useList('metre'), rest);
-  const cueId = useDocuments((state) => state.cueId);
   const [typed, setTyped] = useState<string>();
-  const setTempo = (bpm: number) => {
-    const value = Math.min(400, Math.max(20, bpm));
-    if (tempo)
-      edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
-    else if (cueId)
-      edit('Tempo', [
-        { kind: 'tempo', id: naturalId('tempo', cueId, 0), op: 'add', fields: { tick: 0, bpm: value } },
-      ]);
-  };
-  const setMetre = (text: string) => {
-    const [numerator, denominator] = text.split('/').map(Number);
-    if (metre)
-      edit('Metre', [{ kind: 'metre', id: metre.id, op: 'update', fields: { numerator, denominator } }]);
-    else if (cueId)
-      edit('Metre', [
-        {
-          kind: 'metre',
-          id: naturalId('metre', cueId, 0),
-          op: 'add',
-          fields: { tick: 0, numerator, denominator },
-        },
-      ]);
-  };
   const bpm = tempo?.bpm ?? 120;
   const commit = () => {
     const value = typed === undefined ? undefined : toNumber(typed);
     setTyped(undefined);
-    if (value !== undefined) setTempo(value);
+    if (value !== undefined) setTempo(rest, value);
   };
   const now = metre ? `${metre.numerator}/${metre.denominator}` : '4/4';
   const metres = [...new Set([now, '2/4', '3/4', '4/4', '5/4', '6/8', '7/8', '9/8', '12/8'])];
@@ -264,8 +235,8 @@ function TempoAndMetre() {
           onKeyDown={(event) => {
             if (event.key === 'Enter') commit();
             if (event.key === 'Escape') setTyped(undefined);
-            if (event.key === 'ArrowUp') setTempo(bpm + (event.shiftKey ? 0.1 : 1));
-            if (event.key === 'ArrowDown') setTempo(bpm - (event.shiftKey ? 0.1 : 1));
+            if (event.key === 'ArrowUp') setTempo(rest, bpm + (event.shiftKey ? 0.1 : 1));
+            if (event.key === 'ArrowDown') setTempo(rest, bpm - (event.shiftKey ? 0.1 : 1));
           }}
         />
       </label>
@@ -274,7 +245,10 @@ function TempoAndMetre() {
         hideLabel
         disabled={!mayEdit}
         value={now}
-        onChange={(event) => setMetre(event.target.value)}
+        onChange={(event) => {
+          const [numerator, denominator] = event.target.value.split('/').map(Number);
+          setMetre(rest, numerator, denominator);
+        }}
         options={metres.map((m) => ({ value: m, text: m }))}
       />
     </div>

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Ellipsis, FileUp, ListFilter, Plus } from 'lucide-react';
+import { Ellipsis, FileUp, ListFilter, Plus, Timer } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { NOTE_RULES } from '#core/music/index.ts';
@@ -22,6 +22,7 @@ import { Choice } from '../../ui/field.tsx';
 import { barAtPlayhead, insertBars, MOST_BARS, removeBars } from './bar-edits.ts';
 import { MidiImportDialog } from './midi-import-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
+import { TimePane } from './time-pane.tsx';
 import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
 import { useEditor } from './editor/editor-state.ts';
@@ -48,6 +49,7 @@ export function CueView() {
     usePerformance((state) => state.trackId),
   );
   const mayEdit = useMayEdit();
+  const [time, setTime] = useState(false);
   const [importing, setImporting] = useState<File>();
   const navigate = useNavigate();
   const trouble = useCueAddress();
@@ -77,6 +79,13 @@ export function CueView() {
                 ]}
               />
               <div className="flex-1" />
+              <Button
+                pressed={time}
+                title="Tempo and metre over the cue, at the side"
+                onClick={() => setTime(!time)}
+              >
+                <Timer size={14} aria-hidden /> Time
+              </Button>
               <Button
                 disabled={!mayEdit}
                 onClick={() => void newCue(templateId).then((id) => id && void navigate(`/cue/${id}`))}
@@ -121,8 +130,14 @@ export function CueView() {
           </div>
         </Pane>
         <Pane id="side" size={272} least={200}>
-          <aside aria-label="Track" className="relative h-full min-h-0 overflow-auto p-3.5">
-            {track ? <TrackPane track={track} /> : <p className="text-ink-2">Choose a track.</p>}
+          <aside aria-label={time ? 'Time' : 'Track'} className="relative h-full min-h-0 overflow-auto p-3.5">
+            {time ? (
+              <TimePane mayEdit={mayEdit} />
+            ) : track ? (
+              <TrackPane track={track} />
+            ) : (
+              <p className="text-ink-2">Choose a track.</p>
+            )}
           </aside>
         </Pane>
       </Panes>

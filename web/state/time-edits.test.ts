@@ -1,0 +1,92 @@
+import { openPage, shown } from '../testing/open-page.ts';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { undo } from './documents.ts';
+import { addMetre, addTempo, changeAt, moveChange, removeChange, setMetre, setTempo } from './time-edits.ts';
+
+const BAR = 3840;
+let page: Awaited<ReturnType<typeof openPage>>;
+const open = async (records: Parameters<typeof openPage>[0] = {}) => {
+  page = await openPage(records);
+};
+afterEach(() => page.close());
+const tempos = () => shown('tempo').map(({ tick, bpm }) => [tick, bpm]);
+const metres = () =>
+  shown('metre').map(({ tick, numerator, denominator }) => [tick, `${numerator}/${denominator}`]);
+
+describe('the change that holds at a tick', () => {
+  beforeEach(() => open());
+  it('is the last one at or before it', () => {
+    const list = [{ tick: 960 }, { tick: 0 }, { tick: 480 }];
+    expect([0, 479, 480, 2000].map((tick) => changeAt(list, tick)?.tick)).toEqual([0, 0, 480, 960]);
+    expect(changeAt([{ tick: 5 }], 4)).toBeUndefined();
+  });
+});
+
+describe('tempo and metre where none is set', () => {
+  beforeEach(() => open());
+  it('are set from the beginning on, wherever the playhead is', () => {
+    setTempo(9000, 72);
+    setMetre(9000, 3, 4);
+    expect([tempos(), metres()]).toEqual([[[0, 72]], [[0, '3/4']]]);
+  });
+  it('keep what held before a change that is added', () => {
+    addTempo(2 * BAR);
+    expect(tempos()).toEqual([
+      [0, 120],
+      [2 * BAR, 120],
+    ]);
+    undo();
+    expect(tempos()).toEqual([]);
+    addTempo(0);
+    expect(tempos()).toEqual([[0, 120]]);
+  });
+});
+
+describe('changes of tempo and metre', () => {
+  beforeEach(() =>
+    open({
+      tempo: [
+        { id: 't1', tick: 0, bpm: 60 },
+        { id: 't2', tick: 4 * BAR, bpm: 90 },
+      ],
+      metre: [
+        { id: 'm1', tick: 0, numerator: 4, denominator: 4 },
+        { id: 'm2', tick: 4 * BAR, numerator: 3, denominator: 4 },
+      ],
+    }),
+  );
+  it('are set where the playhead is, within what a cue can have', () => {
+    setTempo(4 * BAR - 1, 66);
+    setTempo(5 * BAR, 5000);
+    setMetre(9 * BAR, 6, 8);
+    expect(tempos()).toEqual([
+      [0, 66],
+      [4 * BAR, 999],
+    ]);
+    expect(metres()[1]).toEqual([4 * BAR, '6/8']);
+  });
+  it('are added as it is there: a metre at the beginning of its bar, each place once', () => {
+    expect(addTempo(5 * BAR + 7)).toBe(true);
+    expect(addTempo(5 * BAR + 7)).toBe(false);
+    // Bar 6 begins three quarters after bar 5.
+    expect(addMetre(4 * BAR + 2880 + 100)).toBe(true);
+    expect(addMetre(4 * BAR + 2880 + 2000)).toBe(false);
+    expect(tempos()[2]).toEqual([5 * BAR + 7, 90]);
+    expect(metres()[2]).toEqual([4 * BAR + 2880, '3/4']);
+  });
+  it('are moved, but never onto each other, and taken out', () => {
+    expect(moveChange('tempo', 't2', 0)).toBe(false);
+    expect(moveChange('tempo', 't2', 3 * BAR)).toBe(true);
+    expect(moveChange('metre', 'm2', 4 * BAR)).toBe(true);
+    removeChange('metre', shown('metre')[1] as never);
+    expect([tempos(), metres()]).toEqual([
+      [
+        [0, 60],
+        [3 * BAR, 90],
+      ],
+      [[0, '4/4']],
+    ]);
+    undo();
+    expect(metres()).toHaveLength(2);
+  });
+});

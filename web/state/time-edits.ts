@@ -1,0 +1,83 @@
+import { naturalId } from '#api/index.ts';
+import { clamp } from '#core/units/index.ts';
+import { metreOf, tempoOf } from './cue.ts';
+import { edit, listOf, useDocuments, type Item } from './documents.ts';
+
+/** Quarter notes a minute that a cue can have. */
+export const BPM = { low: 5, high: 999 } as const;
+/** Beats of a bar, and the notes that may be beats. */
+export const METRE = { mostBeats: 64, beats: [1, 2, 4, 8, 16, 32, 64] } as const;
+
+/** The last change at or before a tick. */
+export function changeAt<T extends { tick: number }>(list: readonly T[], tick: number): T | undefined {
+  return list.reduce<T | undefined>(
+    (last, one) => (one.tick <= tick && (!last || one.tick >= last.tick) ? one : last),
+    undefined,
+  );
+}
+
+/** Sets the tempo that holds at a tick. */
+export function setTempo(tick: number, bpm: number): void {
+  const { records, cueId } = useDocuments.getState();
+  const value = clamp(bpm, BPM.low, BPM.high);
+  const tempo = changeAt(listOf(records, 'tempo'), tick);
+  if (tempo) edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
+  else if (cueId)
+    edit('Tempo', [
+      { kind: 'tempo', id: naturalId('tempo', cueId, 0), op: 'add', fields: { tick: 0, bpm: value } },
+    ]);
+}
+
+/** Sets the metre that holds at a tick. */
+export function setMetre(tick: number, numerator: number, denominator: number): void {
+  const { records, cueId } = useDocuments.getState();
+  const metre = changeAt(listOf(records, 'metre'), tick);
+  const fields = { numerator, denominator };
+  if (metre) edit('Metre', [{ kind: 'metre', id: metre.id, op: 'update', fields }]);
+  else if (cueId)
+    edit('Metre', [
+      { kind: 'metre', id: naturalId('metre', cueId, 0), op: 'add', fields: { tick: 0, ...fields } },
+    ]);
+}
+
+/** Adds a change of tempo at a tick, as fast as it is there. @returns false where there is one already */
+export function addTempo(tick: number): boolean {
+  const { records } = useDocuments.getState();
+  const list = listOf(records, 'tempo');
+  if (list.some((one) => one.tick === tick)) return false;
+  const bpm = Math.round(tempoOf(records).bpmAt(tick) * 1000) / 1000;
+  const add = (at: number) =>
+    ({ kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick: at, bpm } }) as const;
+  // Before the first change its tempo already holds: what is added before it must not change that.
+  edit('Add a tempo', list.length === 0 && tick > 0 ? [add(0), add(tick)] : [add(tick)]);
+  return true;
+}
+
+/** Adds a change of metre at the bar of a tick, as it is there. @returns false where there is one already */
+export function addMetre(tick: number): boolean {
+  const { records } = useDocuments.getState();
+  const metre = metreOf(records);
+  const at = metre.barStart(metre.toBarBeat(tick).bar);
+  const list = listOf(records, 'metre');
+  if (list.some((one) => one.tick === at)) return false;
+  const { numerator, denominator } = metre.at(at);
+  edit('Add a metre', [
+    { kind: 'metre', id: crypto.randomUUID(), op: 'add', fields: { tick: at, numerator, denominator } },
+  ]);
+  return true;
+}
+
+/** Moves a change of tempo or metre. @returns false where another stands there */
+export function moveChange(kind: 'tempo' | 'metre', id: string, tick: number): boolean {
+  const { records } = useDocuments.getState();
+  if (listOf(records, kind).some((one) => one.id !== id && one.tick === tick)) return false;
+  edit(kind === 'tempo' ? 'Move the tempo' : 'Move the metre', [
+    { kind, id, op: 'update', fields: { tick } },
+  ]);
+  return true;
+}
+
+/** Takes a change of tempo or metre out: what held before it goes on. */
+export function removeChange(kind: 'tempo' | 'metre', { id }: Item<'tempo'> | Item<'metre'>): void {
+  edit(kind === 'tempo' ? 'Remove the tempo' : 'Remove the metre', [{ kind, id, op: 'remove' }]);
+}

@@ -1,0 +1,199 @@
+import { useRef, useState, type ReactNode } from 'react';
+import { Trash2 } from 'lucide-react';
+import { toast } from 'sonner';
+import { readPlace, tappedBpm, writePlace } from '#core/music/index.ts';
+import { goTo } from '../../sound/commands.ts';
+import { usePerformance } from '../../sound/performance-state.ts';
+import { metreOf } from '../../state/cue.ts';
+import { edit, useDocuments, useList, type Item } from '../../state/documents.ts';
+import {
+  addMetre,
+  addTempo,
+  BPM,
+  METRE,
+  moveChange,
+  removeChange,
+  setTempo,
+} from '../../state/time-edits.ts';
+import { Button } from '../../ui/button.tsx';
+import { GroupTitle } from '../../ui/heading.tsx';
+import { numberWithin, wholeWithin } from '../../ui/numbers.ts';
+import { Typed } from '../../ui/typed.tsx';
+
+const PLACE = 'A bar and a beat, such as 12.3.';
+const TAKEN = 'There is a change there already.';
+const byTick = <T extends { tick: number }>(list: readonly T[]) => [...list].sort((a, b) => a.tick - b.tick);
+
+/** Tempo and metre over the cue, change by change. */
+export function TimePane({ mayEdit }: { mayEdit: boolean }) {
+  const tempos = byTick(useList('tempo'));
+  const metres = byTick(useList('metre'));
+  const rest = usePerformance((state) => state.restTick);
+  return (
+    <>
+      <h2 className="font-serif text-xl font-semibold">Time</h2>
+      <GroupTitle>Tempo</GroupTitle>
+      {tempos.length === 0 && <p className="text-xs text-ink-3">120 quarters a minute, as none is set.</p>}
+      <ul aria-label="Changes of tempo" className="space-y-1">
+        {tempos.map((tempo) => (
+          <ChangeLine key={tempo.id} kind="tempo" change={tempo} mayEdit={mayEdit}>
+            <span aria-hidden>♩=</span>
+            <Typed
+              label="Quarters a minute"
+              value={String(Math.round(tempo.bpm * 100) / 100)}
+              disabled={!mayEdit}
+              width="w-14"
+              parse={numberWithin(BPM.low, BPM.high)}
+              onCommit={(bpm) =>
+                edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm } }])
+              }
+            />
+          </ChangeLine>
+        ))}
+      </ul>
+      <div className="mt-1.5 flex flex-wrap gap-1">
+        <Button
+          className="py-0.5"
+          disabled={!mayEdit}
+          onClick={() => {
+            if (!addTempo(Math.round(rest))) toast(TAKEN);
+          }}
+        >
+          Tempo at the playhead
+        </Button>
+        <Tap mayEdit={mayEdit} />
+      </div>
+      <GroupTitle>Metre</GroupTitle>
+      {metres.length === 0 && <p className="text-xs text-ink-3">4/4, as none is set.</p>}
+      <ul aria-label="Changes of metre" className="space-y-1">
+        {metres.map((metre) => (
+          <ChangeLine key={metre.id} kind="metre" change={metre} mayEdit={mayEdit}>
+            <MetreField metre={metre} mayEdit={mayEdit} />
+          </ChangeLine>
+        ))}
+      </ul>
+      <Button
+        className="mt-1.5 py-0.5"
+        disabled={!mayEdit}
+        onClick={() => {
+          if (!addMetre(rest)) toast(TAKEN);
+        }}
+      >
+        Metre at the bar of the playhead
+      </Button>
+    </>
+  );
+}
+
+/** Where a change stands, what it is, and a way to go there or take it out. */
+function ChangeLine({
+  kind,
+  change,
+  mayEdit,
+  children,
+}: {
+  kind: 'tempo' | 'metre';
+  change: Item<'tempo'> | Item<'metre'>;
+  mayEdit: boolean;
+  children: ReactNode;
+}) {
+  const metre = useDocuments((state) => metreOf(state.records));
+  const place = writePlace(metre, change.tick);
+  /** A metre begins with a bar. */
+  const read = (text: string) => {
+    const tick = readPlace(metre, text);
+    if (tick === undefined) return PLACE;
+    return kind === 'metre' ? metre.barStart(metre.toBarBeat(tick).bar) : tick;
+  };
+  return (
+    <li className="flex items-start gap-2 text-sm">
+      <Typed
+        label="Bar and beat"
+        value={place}
+        disabled={!mayEdit || change.tick === 0}
+        width="w-20"
+        parse={read}
+        onCommit={(tick) => {
+          if (!moveChange(kind, change.id, tick)) toast(TAKEN);
+        }}
+      />
+      {children}
+      <span className="flex-1" />
+      <Button look="quiet" className="px-1.5 py-0.5 text-xs" onClick={() => void goTo(change.tick)}>
+        Go there
+      </Button>
+      <Button
+        look="quiet"
+        className="px-1 py-0.5"
+        disabled={!mayEdit || change.tick === 0}
+        aria-label={`Take the change at ${place} out`}
+        title={change.tick === 0 ? 'What holds from the beginning is changed, not taken out.' : undefined}
+        onClick={() => removeChange(kind, change)}
+      >
+        <Trash2 size={13} aria-hidden />
+      </Button>
+    </li>
+  );
+}
+
+function MetreField({ metre, mayEdit }: { metre: Item<'metre'>; mayEdit: boolean }) {
+  return (
+    <>
+      <Typed
+        label="Beats of a bar"
+        value={String(metre.numerator)}
+        disabled={!mayEdit}
+        width="w-9"
+        parse={wholeWithin(1, METRE.mostBeats)}
+        onCommit={(numerator) =>
+          edit('Metre', [{ kind: 'metre', id: metre.id, op: 'update', fields: { numerator } }])
+        }
+      />
+      <span aria-hidden>/</span>
+      <select
+        aria-label="Note that is a beat"
+        className="h-6 rounded-sm border border-rule bg-raised px-0.5"
+        value={metre.denominator}
+        disabled={!mayEdit}
+        onChange={(event) =>
+          edit('Metre', [
+            {
+              kind: 'metre',
+              id: metre.id,
+              op: 'update',
+              fields: { denominator: Number(event.target.value) },
+            },
+          ])
+        }
+      >
+        {METRE.beats.map((beat) => (
+          <option key={beat} value={beat}>
+            {beat}
+          </option>
+        ))}
+      </select>
+    </>
+  );
+}
+
+/** Sets the tempo that holds at the playhead by tapping it. */
+function Tap({ mayEdit }: { mayEdit: boolean }) {
+  const taps = useRef<number[]>([]);
+  const [count, setCount] = useState(0);
+  const tap = () => {
+    taps.current = [...taps.current.slice(-30), performance.now()];
+    setCount(taps.current.length);
+    const bpm = tappedBpm(taps.current);
+    if (bpm !== undefined) setTempo(usePerformance.getState().restTick, Math.round(bpm * 10) / 10);
+  };
+  return (
+    <Button
+      className="py-0.5"
+      disabled={!mayEdit}
+      title="Press it in time, four times or more: the tempo at the playhead follows."
+      onClick={tap}
+    >
+      Tap it{count > 0 && count < 4 ? ` (${4 - count} more)` : ''}
+    </Button>
+  );
+}
