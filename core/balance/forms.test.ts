@@ -144,6 +144,62 @@ describe('depth', () => {
     },
   );
 
+  describe('of positions that others were switched off beside', () => {
+    const all = mix({ close: {}, tree: { levelDb: -3 }, far: { levelDb: 2 } });
+    const full = new SectionForms(steady, [note], ARRIVALS, all);
+    const without = (...gone: string[]) => {
+      const keeps = ({ id }: { id: string }) => !gone.includes(id);
+      return (told?: ReadonlyMap<string, number>) => {
+        const one = mix(Object.fromEntries(Object.entries(all.positions).filter(([id]) => keeps({ id }))));
+        const forms = new SectionForms(
+          steady.filter(keeps),
+          [{ ...note, apart: note.apart.filter(keeps) }],
+          ARRIVALS.filter(keeps),
+          one,
+          undefined,
+          told,
+        );
+        return { forms, depthDb: forms.figures(one).depthDb };
+      };
+    };
+    const silent = (...ids: string[]) =>
+      full.figures({
+        ...all,
+        positions: Object.fromEntries(
+          Object.entries(all.positions).map(([id, own]) => [
+            id,
+            ids.includes(id) ? { ...own, muted: true } : own,
+          ]),
+        ),
+      }).depthDb;
+    it('stays what it was when more of them told it, one alone as well', () => {
+      expect(without('far')(full.ratios).depthDb).toBeCloseTo(silent('far') ?? 99, 6);
+      expect(without('far', 'tree')(full.ratios).depthDb).toBeCloseTo(silent('far', 'tree') ?? 99, 6);
+      expect(without('far', 'tree')().depthDb).toBeUndefined();
+    });
+    it('is told anew where as many are heard, or one that was not', () => {
+      const fresh = without('far')();
+      expect(
+        without('far')(
+          new Map([
+            ['close', 99],
+            ['tree', 99],
+          ]),
+        ).depthDb,
+      ).toBe(fresh.depthDb);
+      expect(
+        without('far')(
+          new Map([
+            ['close', 99],
+            ['mid', 99],
+            ['out', 9],
+          ]),
+        ).depthDb,
+      ).toBe(fresh.depthDb);
+      expect([...fresh.forms.ratios.keys()]).toEqual(['close', 'tree']);
+    });
+  });
+
   describe.each([1, 2, 3])('of tones, whose room stands higher here and lower there, by seed %i', (seed) => {
     const random = new Random(`standing ${seed}`);
     /** A note whose room is up to 5 dB off at each position for itself. */

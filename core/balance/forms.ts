@@ -103,6 +103,8 @@ const HELD_SECONDS = 0.6;
 export class SectionForms {
   /** Positions it knows, in order; those that were recorded silent change nothing and are none of them. */
   readonly ids: readonly string[];
+  /** Direct sound against the room, power against power, of each position; none where no decay was heard. */
+  readonly ratios: ReadonlyMap<string, number>;
   private readonly loudness: Products;
   private readonly plain: Products;
   /** Direct sound and room, position by position: combs of several are no part of a depth. */
@@ -112,6 +114,8 @@ export class SectionForms {
   /**
    * @param passage what it plays; @param notes some notes held and let go, and `arrivals`, for its depth: the more, the surer
    * @param mix whose delays and tone are taken; positions that are silent in it are known as well
+   * @param told ratios as they were told by more positions of the same recordings, which are surer: what is switched off since then
+   * makes no difference to what the others heard
    */
   constructor(
     passage: Apart,
@@ -119,6 +123,7 @@ export class SectionForms {
     arrivals: readonly Arrival[],
     mix: TrackMix,
     private readonly hall: HallPower = { fromLeft: 0, fromRight: 0 },
+    told: ReadonlyMap<string, number> = new Map(),
   ) {
     const open = opened(mix, passage);
     const heard = prepared(passage, open).filter(sounds);
@@ -135,7 +140,7 @@ export class SectionForms {
       this.loudness.take(weighted, s * STEP, (s + 1) * STEP, weight);
       this.plain.take(sides, s * STEP, (s + 1) * STEP, weight);
     });
-    this.takeDepth(
+    this.ratios = this.takeDepth(
       notes.map((note) =>
         tailsOf(
           prepared(note.apart, open).filter(({ id }) => this.ids.includes(id)),
@@ -144,13 +149,18 @@ export class SectionForms {
         ),
       ),
       this.ids.map((id) => latenessOf(id, arrivals, notes)),
+      told,
     );
   }
 
   /** The room in what the passage sounds like: of each position as much as its tails and arrivals tell, its sides as they are in the tails. */
-  private takeDepth(tails: readonly (readonly Tail[])[], late: readonly number[]): void {
+  private takeDepth(
+    tails: readonly (readonly Tail[])[],
+    late: readonly number[],
+    told: ReadonlyMap<string, number>,
+  ): ReadonlyMap<string, number> {
     const heard = tails.filter((all) => all.length === this.ids.length);
-    if (heard.length === 0) return;
+    if (heard.length === 0) return new Map();
     // Of the same notes, held and let go: what a room makes of one pitch it does not make of another. Every note counts alike.
     const logs = heard.map((all) => all.map(({ held, ll, rr }) => Math.log(held / (ll + rr))));
     const deviation = Math.max(TAIL_DEVIATION, deviationOf(logs));
@@ -158,8 +168,10 @@ export class SectionForms {
       const mean = logs.reduce((sum, all) => sum + all[p], 0) / logs.length;
       return { power: Math.exp(mean), tail: 1, lateSeconds: late[p], deviation };
     });
-    const ratios = directToRoom(powers);
-    if (!ratios) return;
+    const known = this.ids.flatMap((id) => told.get(id) ?? []);
+    const ratios =
+      known.length === this.ids.length && told.size > known.length ? known : directToRoom(powers);
+    if (!ratios) return new Map();
     const direct = new Products(2 * this.ids.length);
     const room = new Products(2 * this.ids.length);
     ratios.forEach((ratio, p) => {
@@ -178,6 +190,7 @@ export class SectionForms {
     });
     this.direct = direct;
     this.room = room;
+    return new Map(ratios.map((ratio, p) => [this.ids[p], ratio]));
   }
 
   /** Figures of a mix. The track's own balance and level count as well. */

@@ -216,6 +216,7 @@ async function orderOf(trackId: string): Promise<Omit<MeasureOrder, 'shared'> | 
   const small = onlyPlayed(load, [...events, ...notes.flatMap((note) => note.events)]);
   return {
     trackId,
+    instrumentId: plan.context.instrument.id,
     passage: {
       ...small,
       events,

@@ -35,6 +35,7 @@ import type { SharedRoom } from './page-memory.ts';
 /** A section that is to be measured: what it plays in the passage, and a note that is held and let go. */
 export interface MeasureOrder {
   trackId: string;
+  instrumentId: string;
   passage: ApartOrder;
   /** Notes with the frames at which they begin and a hand lets go; none for what cannot be held. */
   notes: readonly (Pick<ApartOrder, 'events' | 'frames'> & { onset: number; stop: number })[];
@@ -96,6 +97,8 @@ export type BalanceAnswer =
 
 /** Sections that were measured, by track. */
 const known = new Map<string, SectionForms>();
+/** Direct sound against the room of an instrument's positions, as most of them together told it. */
+const ratiosOf = new Map<string, ReadonlyMap<string, number>>();
 
 self.onmessage = ({ data: { id, request } }: MessageEvent<{ id: number; request: BalanceRequest }>) => {
   const answer = (message: BalanceAnswer) => self.postMessage(message);
@@ -136,7 +139,15 @@ function pathOf(forms: SectionForms, mix: TrackMix): DistancePath | undefined {
   }
 }
 
-function measure({ trackId, passage, notes, mix, hall, shared }: MeasureOrder): SectionMeasured {
+function measure({
+  trackId,
+  instrumentId,
+  passage,
+  notes,
+  mix,
+  hall,
+  shared,
+}: MeasureOrder): SectionMeasured {
   const room = () => SoundMemory.within(shared.memory, shared.room);
   const apart = renderApart(passage, room());
   const isSilent = apart.every(({ left, right }) => !left.some(Boolean) && !right.some(Boolean));
@@ -155,7 +166,9 @@ function measure({ trackId, passage, notes, mix, hall, shared }: MeasureOrder): 
   const held = notes.flatMap(
     (note) => letGoOf(renderApart({ ...passage, ...note }, room()), note.onset, note.stop, arrivals) ?? [],
   );
-  const forms = new SectionForms(apart, held, arrivals, mix, hall);
+  const told = ratiosOf.get(instrumentId);
+  const forms = new SectionForms(apart, held, arrivals, mix, hall, told);
+  if (forms.ratios.size >= (told?.size ?? 0)) ratiosOf.set(instrumentId, forms.ratios);
   known.set(trackId, forms);
   return {
     isSilent,
