@@ -177,7 +177,7 @@ test('a server that is away for a minute: edits go on, and all arrive when it is
   const start = Date.now();
   const edits = 24;
   for (let i = 0; i < edits; i++) {
-    await draw(page, [[i % 12, 0.5, 55 + Math.floor(i / 12) * 7]]);
+    await draw(page, [[i % 12, 0.5, 60 + Math.floor(i / 12) * 7]]);
     await page.waitForTimeout(Math.max(0, start + ((i + 1) * 60_000) / edits - Date.now()));
   }
   await expect(page.getByRole('button', { name: 'Kept here' })).toBeVisible();
