@@ -1,5 +1,5 @@
 import { useRef, useState, type ReactNode } from 'react';
-import { Trash2 } from 'lucide-react';
+import { ArrowRight, Trash2 } from 'lucide-react';
 import { toast } from 'sonner';
 import { readPlace, tappedBpm, writePlace } from '#core/music/index.ts';
 import { goTo } from '../../sound/commands.ts';
@@ -106,12 +106,12 @@ function ChangeLine({
     return kind === 'metre' ? metre.barStart(metre.toBarBeat(tick).bar) : tick;
   };
   return (
-    <li className="flex items-start gap-2 text-sm">
+    <li className="flex items-start gap-1.5 text-sm">
       <Typed
         label="Bar and beat"
         value={place}
         disabled={!mayEdit || change.tick === 0}
-        width="w-20"
+        width="w-16"
         parse={read}
         onCommit={(tick) => {
           if (!moveChange(kind, change.id, tick)) toast(TAKEN);
@@ -119,8 +119,14 @@ function ChangeLine({
       />
       {children}
       <span className="flex-1" />
-      <Button look="quiet" className="px-1.5 py-0.5 text-xs" onClick={() => void goTo(change.tick)}>
-        Go there
+      <Button
+        look="quiet"
+        className="px-1 py-0.5"
+        aria-label={`Go to ${place}`}
+        title="Go there"
+        onClick={() => void goTo(change.tick)}
+      >
+        <ArrowRight size={13} aria-hidden />
       </Button>
       <Button
         look="quiet"
