@@ -46,10 +46,9 @@ function shiftCue(shift: TimeShift, label: string): void {
   const { records, cueId } = useDocuments.getState();
   const cue = cueOf(records, cueId);
   if (!cue) return;
-  const last = ['note', 'mark'].flatMap((kind) =>
-    listOf(records, kind as 'note').map(({ endTick }) => endTick),
-  );
-  if (last.reduce((most, tick) => Math.max(most, tick), cue.endTick) + shift.ticks > LAST_TICK) {
+  const spans = [...listOf(records, 'note'), ...listOf(records, 'mark')];
+  const last = spans.reduce((most, { endTick }) => Math.max(most, endTick), cue.endTick);
+  if (last + shift.ticks > LAST_TICK) {
     toast.error('The cue would become too long. Insert fewer bars.');
     return;
   }
