@@ -168,6 +168,8 @@ export class CueRecord {
 export class TempoRecord {
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
   @IsNumber() @Min(5) @Max(999) bpm!: number;
+  /** Moves evenly to the next change, quarter by quarter. */
+  @IsBoolean() ramp!: boolean;
 }
 
 export class MetreRecord {
@@ -207,6 +209,18 @@ export class PointRecord {
   @IsInt() @Min(0) @Max(128) controller!: number;
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
   @IsNumber() @Min(0) @Max(128) value!: number;
+}
+
+/** One of several times that something was played for a track, to choose from. */
+export class TakeRecord {
+  @Matches(UUID) trackId!: string;
+  @IsString() @Length(1, 120) name!: string;
+  @IsNumber() place!: number;
+  /** Where it was played: notes that begin in [fromTick, toTick). */
+  @IsInt() @Min(0) @Max(LAST_TICK) fromTick!: number;
+  @IsInt() @Min(1) @Max(LAST_TICK) toTick!: number;
+  /** Notes, marks and curves, counted from there; see `core/listen`. */
+  @IsString() @MaxLength(400_000) written!: string;
 }
 
 /** A place of a level that moves in the cue: what is added to a position's own level there, dB; straight from one to the next. */
@@ -441,6 +455,7 @@ export const RECORD_KINDS = {
   mark: { document: 'cue', shape: MarkRecord },
   point: { document: 'cue', shape: PointRecord },
   levelPoint: { document: 'cue', shape: LevelPointRecord },
+  take: { document: 'cue', shape: TakeRecord },
   shelf: { document: 'shelf', shape: ShelfRecord },
   shelfMark: { document: 'shelf', shape: ShelfMarkRecord },
   sound: { document: 'shelf', shape: SoundRecord },

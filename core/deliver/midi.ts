@@ -2,6 +2,7 @@ import {
   curveOf,
   metreTicks,
   MarkLine,
+  steppedTempos,
   type MetreChange,
   type Note,
   type Part,
@@ -49,7 +50,7 @@ const channelOf = (index: number) => (index % 15) + (index % 15 >= DRUM_CHANNEL 
 /** Notes on the grid, curves as drawn, articulations as text: what another program or a copyist wants. */
 export function cleanMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tempo: TempoMap): SmfSong {
   return {
-    tempos: [...cue.tempos],
+    tempos: steppedTempos(cue.tempos),
     metres: [...cue.metres],
     texts: cue.markers.map(({ tick, text }) => ({ tick, text })),
     tracks: tracks.map(({ name, part }, i): SmfTrack => ({
@@ -82,7 +83,7 @@ export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[],
   const later = <T extends { tick: number }>(list: readonly T[]): T[] =>
     list.map((item) => ({ ...item, tick: item.tick === 0 ? 0 : item.tick + ahead }));
   return {
-    tempos: later(cue.tempos),
+    tempos: later(steppedTempos(cue.tempos)),
     metres: later(cue.metres),
     texts: [
       { tick: 0, text: EMPTY_BAR },

@@ -8,6 +8,7 @@ export * from './desk.ts';
 export * from './engine.ts';
 export * from './ahead/index.ts';
 export * from './gains.ts';
+export * from './click.ts';
 export { FilterPoint } from './filter.ts';
 export * from './switcher.ts';
 export { BLOCK, FRAME_BYTES, MAX_POSITIONS } from './voice-renderer.ts';

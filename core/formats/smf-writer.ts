@@ -1,6 +1,7 @@
 import { writeMidi, type MidiData } from 'midi-file';
+import { BEND } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
-import { BEND_CONTROLLER, type MidiEvent, type SmfSong, type SmfTrack } from './smf.ts';
+import type { MidiEvent, SmfSong, SmfTrack } from './smf.ts';
 
 function toLatin(text: string): string {
   return encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) =>
@@ -89,7 +90,7 @@ function trackEvents(track: SmfTrack): Timed[] {
     list.push({ tick: p.tick, rank: 1, event: { type: 'programChange', channel, programNumber: p.program } });
   for (const c of track.controls)
     list.push(
-      c.controller === BEND_CONTROLLER
+      c.controller === BEND
         ? {
             tick: c.tick,
             rank: 2,

@@ -1,7 +1,7 @@
 import { parseMidi } from 'midi-file';
 import { FarloError } from '../errors/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
-import type { MetreChange, TempoChange } from '../music/index.ts';
+import { BEND, type MetreChange, type TempoChange } from '../music/index.ts';
 import { quoted } from './quoted.ts';
 import { chunksOfSmf, type SmfChunks } from './smf-chunks.ts';
 
@@ -62,7 +62,6 @@ export interface MidiEvent {
 }
 
 const MOST_EVENTS = 2_000_000;
-export const BEND_CONTROLLER = 128;
 
 /**
  * Reads a Standard MIDI File of type 0 or 1. Each channel of each track becomes a track of its own.
@@ -239,7 +238,7 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong, p
       case 'pitchBend':
         of(channel).controls.push({
           tick,
-          controller: BEND_CONTROLLER,
+          controller: BEND,
           value: 64 + (event.value ?? 0) / 128,
         });
         break;

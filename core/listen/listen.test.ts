@@ -147,6 +147,8 @@ describe('phrases of one’s own', () => {
     ]);
     expect(phrase?.part.points.map(({ tick, value }) => [tick, value])).toEqual([
       [0, 30],
+      // Held until it moved.
+      [479, 30],
       [480, 90],
     ]);
     expect(playedPhrase([], 60, 1)).toBeUndefined();

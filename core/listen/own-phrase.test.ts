@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Part } from '../music/index.ts';
-import { cutPhrase, intoRange, playedPhrase, readPhrase, type PlayedMessage } from './index.ts';
+import type { PlayedMessage } from '../music/index.ts';
+import { cutPhrase, intoRange, playedPhrase, readPhrase } from './index.ts';
 
 const empty: Part = { notes: [], marks: [], points: [] };
 const point = (controller: number, tick: number, value: number) => ({
@@ -121,6 +122,7 @@ describe('what was played in', () => {
     expect(played?.part.notes).toMatchObject([{ startTick: 0, endTick: 960, key: 60, velocity: 90 }]);
     expect(played?.part.points.map(({ tick, value }) => [tick, value])).toEqual([
       [0, 40],
+      [479, 40],
       [480, 64],
     ]);
     expect(played?.endTick).toBe(960 + 960);

@@ -1,4 +1,4 @@
-import type { CurvePoint, Note, Part } from '../music/index.ts';
+import { TempoMap, writePlayed, type Part, type PlayedMessage } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 import type { WrittenPhrase } from './phrases.ts';
 
@@ -95,14 +95,6 @@ export function intoRange(phrase: WrittenPhrase, range: { low: number; high: num
   };
 }
 
-/** A message of a keyboard and when it came, in seconds. */
-export interface PlayedMessage {
-  seconds: number;
-  status: number;
-  data1: number;
-  data2: number;
-}
-
 /**
  * What was played on a keyboard as a phrase that begins with its first note: notes with their velocities, controllers as
  * curves. Notes still held at the end are let go there. Undefined when no note was played.
@@ -112,37 +104,24 @@ export function playedPhrase(
   bpm: number,
   endSeconds: number,
 ): WrittenPhrase | undefined {
-  const isNote = ({ status, data2 }: PlayedMessage) => (status & 0xf0) === 0x90 && data2 > 0;
-  const start = messages.find(isNote)?.seconds;
+  const start = messages.find(({ status, data2 }) => (status & 0xf0) === 0x90 && data2 > 0)?.seconds;
   if (start === undefined) return undefined;
-  const tick = (seconds: number) =>
-    Math.max(0, Math.round(((seconds - start) * bpm * TICKS_PER_QUARTER) / 60));
-  const notes: Note[] = [];
-  const points: CurvePoint[] = [];
-  const held = new Map<number, Note>();
-  const letGo = (key: number, seconds: number) => {
-    const note = held.get(key);
-    if (note) note.endTick = Math.max(note.startTick + 1, tick(seconds));
-    held.delete(key);
-  };
-  for (const message of messages) {
-    const { seconds, status, data1, data2 } = message;
-    const kind = status & 0xf0;
-    if (kind === 0x90 || kind === 0x80) letGo(data1, seconds);
-    if (isNote(message)) {
-      const at = tick(seconds);
-      const note = { id: `own ${notes.length}`, startTick: at, endTick: at + 1, key: data1, velocity: data2 };
-      notes.push(note);
-      held.set(data1, note);
-    } else if (kind === 0xb0)
-      points.push({ id: `own point ${points.length}`, controller: data1, tick: tick(seconds), value: data2 });
-  }
-  for (const key of held.keys()) letGo(key, endSeconds);
+  const { notes, ridden } = writePlayed(
+    // What a hand has set before it plays holds from the beginning.
+    messages.map((message) => ({ ...message, seconds: Math.max(0, message.seconds - start) })),
+    new TempoMap([{ tick: 0, bpm }]),
+    { fromTick: 0, toTick: Infinity, endSeconds: endSeconds - start },
+  );
+  const points = ridden.flatMap(({ controller, points: line }) =>
+    line.map((point) => ({ controller, ...point })),
+  );
   const last = Math.max(...notes.map((note) => note.endTick));
-  return { part: { notes, marks: [], points: lastAtEachTick(points) }, endTick: last + TICKS_PER_QUARTER };
-}
-
-/** A curve has one value at a time: of several at one tick the last counts. */
-function lastAtEachTick(points: readonly CurvePoint[]): CurvePoint[] {
-  return [...new Map(points.map((point) => [`${point.controller} ${point.tick}`, point])).values()];
+  return {
+    part: {
+      notes: notes.map((note, i) => ({ ...note, id: `own ${i}` })),
+      marks: [],
+      points: points.map((point, i) => ({ ...point, id: `own point ${i}` })),
+    },
+    endTick: last + TICKS_PER_QUARTER,
+  };
 }

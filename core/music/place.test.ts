@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { MetreMap, readMoment, readPlace, TempoMap, writePlace } from './index.ts';
+import { MetreMap, readMoment, readPlace, readTime, TempoMap, writePlace, writeTime } from './index.ts';
 
 // Two bars of 4/4, then 6/8 from bar 3 on: a beat there is an eighth.
 const metre = new MetreMap([
@@ -48,4 +48,27 @@ describe('a moment', () => {
   it.each(['0:60', '1:2:3', ':5', '5:', '0:1.', 'soon'])('“%s” is none', (text) =>
     expect(readMoment(metre, tempo, text)).toBeUndefined(),
   );
+});
+
+describe('a time', () => {
+  it.each([
+    [0, '0:00'],
+    [41.3, '0:41.3'],
+    [67.5, '1:07.5'],
+    [59.9996, '1:00'],
+    [600.25, '10:00.25'],
+    [-2.04, '−0:02.04'],
+  ])('of %d seconds is written %s', (seconds, text) => {
+    expect(writeTime(seconds)).toBe(text);
+  });
+  it('is read as it is written', () => {
+    expect(['0:41.3', ' 1:07,5 ', '12:00', '1:60', '41.3', 'x'].map(readTime)).toEqual([
+      41.3,
+      67.5,
+      720,
+      undefined,
+      undefined,
+      undefined,
+    ]);
+  });
 });

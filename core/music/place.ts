@@ -18,10 +18,27 @@ export function readPlace(metre: MetreMap, text: string): number | undefined {
   return beat > numerator || past >= ticks ? undefined : start + (beat - 1) * ticks + past;
 }
 
+/** A time as minutes and seconds, `1:07.5`, to the thousandth; before the beginning with a minus sign. */
+export function writeTime(seconds: number): string {
+  const thousandths = Math.round(Math.abs(seconds) * 1000);
+  const [minutes, rest] = [Math.floor(thousandths / 60_000), (thousandths % 60_000) / 1000];
+  const whole = String(Math.floor(rest)).padStart(2, '0');
+  const part = String(thousandths % 1000)
+    .padStart(3, '0')
+    .replace(/0+$/, '');
+  return `${seconds < 0 && thousandths > 0 ? '−' : ''}${minutes}:${whole}${part && `.${part}`}`;
+}
+
+/** Seconds of a time as `writeTime` has it; undefined when it is none. */
+export function readTime(text: string): number | undefined {
+  const time = /^\s*(\d{1,4}):(\d{1,2}(?:[.,]\d{1,6})?)\s*$/.exec(text);
+  if (!time) return undefined;
+  const seconds = Number(time[2].replace(',', '.'));
+  return seconds < 60 ? 60 * Number(time[1]) + seconds : undefined;
+}
+
 /** The tick of a place, as `readPlace` has it, or of a time in minutes and seconds, `1:07.5`; undefined when it is neither. */
 export function readMoment(metre: MetreMap, tempo: TempoMap, text: string): number | undefined {
-  const time = /^\s*(\d{1,4}):(\d{1,2}(?:[.,]\d{1,6})?)\s*$/.exec(text);
-  if (!time) return readPlace(metre, text);
-  const seconds = Number(time[2].replace(',', '.'));
-  return seconds < 60 ? Math.round(tempo.toTicks(60 * Number(time[1]) + seconds)) : undefined;
+  const seconds = readTime(text);
+  return seconds === undefined ? readPlace(metre, text) : Math.round(tempo.toTicks(seconds));
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { tappedBpm } from './index.ts';
+import { tappedBpm, tappedLate } from './index.ts';
 
 const taps = (gaps: readonly number[], from = 1000) =>
   gaps.reduce((times, gap) => [...times, times[times.length - 1] + gap], [from]);
@@ -23,5 +23,26 @@ describe('a tapped tempo', () => {
   });
   it('is none where taps come at once', () => {
     expect(tappedBpm([5, 5, 5, 5, 5])).toBeUndefined();
+  });
+});
+
+describe('taps to clicks', () => {
+  const clicks = (late: number, count = 8) => Array.from({ length: count }, (_, i) => (i + 1) * 0.6 + late);
+  it('tell how late they come, or how early', () => {
+    expect(tappedLate(clicks(0.045), 0.6)?.late).toBeCloseTo(0.045, 9);
+    expect(tappedLate(clicks(-0.02), 0.6)?.late).toBeCloseTo(-0.02, 9);
+  });
+  it('are judged by the middle one: one that is missed, doubled or far off changes little', () => {
+    const taps = [...clicks(0.03).filter((_, i) => i !== 3), 4.9, 2.42].sort((a, b) => a - b);
+    expect(tappedLate(taps, 0.6)?.late).toBeCloseTo(0.03, 2);
+  });
+  it('say how uneven they were', () => {
+    const uneven = clicks(0).map((time, i) => time + (i % 2 === 0 ? 0.08 : -0.08));
+    expect(tappedLate(uneven, 0.6)?.spread).toBeCloseTo(0.08, 9);
+    expect(tappedLate(clicks(0.01), 0.6)?.spread).toBeCloseTo(0, 9);
+  });
+  it('tell nothing while they are few', () => {
+    expect(tappedLate(clicks(0, 5), 0.6)).toBeUndefined();
+    expect(tappedLate(clicks(0, 6), 0.6)).toBeDefined();
   });
 });

@@ -15,9 +15,31 @@ export function tappedBpm(times: readonly number[]): number | undefined {
   for (let i = first + 1; i < times.length; i++) if (times[i] - times[i - 1] > REST_MS) first = i;
   const last = times.slice(first);
   if (last.length < FEWEST) return undefined;
-  const gaps = last.slice(1).map((time, i) => time - last[i]);
-  gaps.sort((a, b) => a - b);
-  const middle = gaps.length >> 1;
-  const gap = gaps.length % 2 === 1 ? gaps[middle] : (gaps[middle - 1] + gaps[middle]) / 2;
+  const gap = middleOf(last.slice(1).map((time, i) => time - last[i]));
   return gap > 0 ? 60_000 / gap : undefined;
+}
+
+/** The middle one of some numbers, at least one; between the two in the middle of an even count. */
+function middleOf(numbers: readonly number[]): number {
+  const sorted = [...numbers].sort((a, b) => a - b);
+  const middle = sorted.length >> 1;
+  return sorted.length % 2 === 1 ? sorted[middle] : (sorted[middle - 1] + sorted[middle]) / 2;
+}
+
+/** Taps to clicks that tell how late somebody is, at least. */
+export const FEWEST_TO_CLICKS = 6;
+
+/**
+ * How much later than even clicks taps come, by the middle one: those that were missed or doubled change nothing.
+ * @param times of taps in seconds; a click is at 0 and every `every` seconds
+ * @returns the lateness, early ones below 0, and by how much half of the taps differ from it at most; undefined for too few taps
+ */
+export function tappedLate(
+  times: readonly number[],
+  every: number,
+): { late: number; spread: number } | undefined {
+  if (times.length < FEWEST_TO_CLICKS) return undefined;
+  const offsets = times.map((time) => time - Math.round(time / every) * every);
+  const late = middleOf(offsets);
+  return { late, spread: middleOf(offsets.map((one) => Math.abs(one - late))) };
 }

@@ -19,11 +19,13 @@ export class Feed {
 
   /**
    * @param startSeconds time of the cue at frame 0
-   * @param loopFrames length of the loop that begins there; null without one
+   * @param loopFrames length of the loop; null without one
+   * @param leadFrames what is played once before the loop begins
    */
   constructor(
     private readonly startSeconds: number,
     private readonly loopFrames: number | null,
+    private readonly leadFrames = 0,
   ) {}
 
   /** Frames told so far: those before it are told. */
@@ -94,9 +96,10 @@ export class Feed {
     return { track, startSeconds: this.startSeconds };
   }
 
-  /** Frame at which the round of a loop begins in which a frame lies. */
+  /** By how many frames the round of a loop in which a frame lies comes after the first; what leads in belongs to that. */
   private roundOf(frame: number): number {
-    return this.loopFrames === null ? 0 : Math.floor(frame / this.loopFrames) * this.loopFrames;
+    if (this.loopFrames === null) return 0;
+    return Math.max(0, Math.floor((frame - this.leadFrames) / this.loopFrames)) * this.loopFrames;
   }
 
   private each(make: (plan: Plan, origin: Origin) => EngineEvent[], round: number): EngineEvent[] {
@@ -114,17 +117,18 @@ export class Feed {
   ): EngineEvent[] {
     const events: EngineEvent[] = [];
     const length = this.loopFrames ?? Infinity;
+    const lead = this.leadFrames;
     for (let at = from; at < to;) {
       const round = this.roundOf(at);
-      const end = Math.min(to, round + length);
+      const end = Math.min(to, round + lead + length);
+      const begins = round > 0 && at === round + lead;
       const part: EngineEvent[] = [];
       plans.forEach((plan, track) => {
         if (chosen && !chosen.includes(track)) return;
         const origin = this.originOf(track);
-        if (at === round && round > 0) part.push({ kind: 'keep', frame: round, track, sounds: [] });
+        if (begins) part.push({ kind: 'keep', frame: at, track, sounds: [] });
         if (!plan) return;
-        if (at === round && round > 0)
-          for (const event of enteringEvents(plan, origin, 0)) part.push(shifted(event, round));
+        if (begins) for (const event of enteringEvents(plan, origin, lead)) part.push(shifted(event, round));
         for (const event of eventsBetween(plan, origin, at - round, end - round))
           part.push(shifted(event, round));
       });

@@ -158,6 +158,14 @@ export class LivePlayer {
     return [...this.held.keys()];
   }
 
+  /** Controllers by which a part knows what a controller of a keyboard moves; none where it selects or moves nothing. */
+  writtenAs(controller: number): number[] {
+    if (this.compiled.listens.has(controller)) return [];
+    const moved = this.responses.moved(controller);
+    if (moved.length === 0) return this.responses.isGivenUp(controller) ? [] : [controller];
+    return PARAMETERS.filter(({ id }) => moved.includes(id)).map((one) => one.controller);
+  }
+
   private hear(event: KeymapEvent): Resolution {
     this.resolution = resolve(this.compiled, this.state, event);
     this.state = this.resolution.state;

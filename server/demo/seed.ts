@@ -153,7 +153,7 @@ async function seedCue(writer: Writer, violins: string, bells: string): Promise<
     loopStartTick: 0,
     loopEndTick: DEMO_CUE.endTick,
   });
-  await writer.add('tempo', { tick: 0, bpm: DEMO_CUE.bpm });
+  await writer.add('tempo', { tick: 0, bpm: DEMO_CUE.bpm, ramp: false });
   await writer.add('metre', { tick: 0, numerator: 4, denominator: 4 });
   const violinPart = await writer.add('part', { trackId: violins });
   const bellPart = await writer.add('part', { trackId: bells });
@@ -189,7 +189,7 @@ async function seedOrchestra(store: Store, studioId: string): Promise<void> {
   const cueId = randomUUID();
   const { name, endTick, loop, bpm, parts } = NIGHT_CROSSING;
   await writer.head('cue', cueId, { name, endTick, loopStartTick: loop[0], loopEndTick: loop[1] });
-  await writer.add('tempo', { tick: 0, bpm });
+  await writer.add('tempo', { tick: 0, bpm, ramp: false });
   await writer.add('metre', { tick: 0, numerator: 4, denominator: 4 });
   for (const [track, { notes, marks, dynamics }] of Object.entries(parts)) {
     const trackId = tracks.get(track);

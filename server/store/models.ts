@@ -63,13 +63,14 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   seat: { table: 'seats', columns: ['trackId', 'x', 'y'] },
   aim: { table: 'aims', columns: ['trackId', 'loudnessDb', 'depthDb', 'sideDb'] },
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
-  tempo: { table: 'tempos', columns: ['tick', 'bpm'] },
+  tempo: { table: 'tempos', columns: ['tick', 'bpm', 'ramp'] },
   metre: { table: 'metres', columns: ['tick', 'numerator', 'denominator'] },
   marker: { table: 'markers', columns: ['tick', 'text'] },
   part: { table: 'parts', columns: ['trackId'] },
   note: { table: 'notes', columns: ['partId', 'startTick', 'endTick', 'key', 'velocity'] },
   mark: { table: 'marks', columns: ['partId', 'startTick', 'endTick', 'articulation'] },
   levelPoint: { table: 'level_points', columns: ['trackId', 'positionId', 'tick', 'levelDb'] },
+  take: { table: 'takes', columns: ['trackId', 'name', 'place', 'fromTick', 'toTick', 'written'] },
   point: { table: 'points', columns: ['partId', 'controller', 'tick', 'value'] },
   shelf: { table: 'shelves', columns: ['name'] },
   shelfMark: {
@@ -192,7 +193,7 @@ const TEXT = new Set([
   'mix',
   'seats',
 ]);
-const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys']);
+const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys', 'ramp']);
 const FRACTIONS = new Set([
   'hallEarlyDb',
   'hallTailDb',

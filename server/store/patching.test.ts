@@ -261,7 +261,7 @@ describe('what there can be only one of', () => {
     const fields = { tick: 0, bpm: 90 };
     await patch([{ kind: 'tempo', id: tempo, op: 'add', fields }]);
     const answer = await patch([
-      { kind: 'tempo', id: next, op: 'add', fields: { tick: 0, bpm: 100 } },
+      { kind: 'tempo', id: next, op: 'add', fields: { tick: 0, bpm: 100, ramp: false } },
       { kind: 'tempo', id: tempo, op: 'remove', version: 1 },
     ]);
     expect(answer.status).toBe(200);
@@ -341,7 +341,7 @@ describe('documents', () => {
         op: 'add',
         fields: { partId, startTick: 0, endTick: 9, articulation: 'long' },
       },
-      { kind: 'tempo', id: randomUUID(), op: 'add', fields: { tick: 0, bpm: 91 } },
+      { kind: 'tempo', id: randomUUID(), op: 'add', fields: { tick: 0, bpm: 91, ramp: false } },
     ]);
     const made = await editor.post('/documents', { kind: 'cue', name: 'Copy', copyOf: cueId });
     expect(made.status).toBe(201);

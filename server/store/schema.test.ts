@@ -125,7 +125,7 @@ describe('a record', () => {
   };
   const cases: [RecordKind, keyof typeof path, Record<string, unknown>][] = [
     ['marker', 'cue', { tick: 2_000_000_000, text: long(400) }],
-    ['tempo', 'cue', { tick: 77, bpm: 123.456 }],
+    ['tempo', 'cue', { tick: 77, bpm: 123.456, ramp: true }],
     ['metre', 'cue', { tick: 78, numerator: 7, denominator: 16 }],
     [
       'sound',

@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import { redo, undo } from '../state/documents.ts';
 import { isTyping } from '../sound/computer-keys.ts';
-import { goTo, playOrStop, switchLoop } from '../sound/commands.ts';
+import { goTo, playOrStop, recordOrStop, switchLoop } from '../sound/commands.ts';
 
 /** A key and what it does, for the page of keys. */
 export interface KeyLine {
@@ -20,6 +20,7 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
       { keys: 'Home', does: 'to the beginning' },
       { keys: 'j', does: 'go to a bar, a time or a marker', single: true },
       { keys: '/', does: 'loop on or off', single: true },
+      { keys: 'w', does: 'record on the chosen track, or end it', single: true },
       { keys: '?', does: 'this page of keys', single: true },
       { keys: 'Ctrl Z', does: 'undo' },
       { keys: 'Ctrl Shift Z', does: 'redo' },
@@ -138,6 +139,7 @@ function plainOf(event: KeyboardEvent): (() => void) | undefined {
   if (event.key === 'Home') return () => void goTo(0);
   if (!singleKeysOn() || event.altKey) return undefined;
   if (event.key === '/') return () => void switchLoop();
+  if (event.key === 'w') return () => void recordOrStop();
   if (event.key === 'j') return () => useGoing.setState({ going: true });
   return event.key === '?' ? () => useSingleKeys.setState(({ help }) => ({ help: !help })) : undefined;
 }

@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react';
-import { LoaderCircle, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
+import { LoaderCircle, Mic, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
 import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { readMoment } from '#core/music/index.ts';
@@ -7,7 +7,7 @@ import { listOf, redo, undo, useDocuments, useItem, useList } from '../state/doc
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
 import { usePerformance } from '../sound/performance-state.ts';
-import { goTo, playOrStop, switchLoop } from '../sound/commands.ts';
+import { goTo, playOrStop, recordOrStop, switchLoop } from '../sound/commands.ts';
 import { playheadTick } from '../sound/playhead.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
 import { changeAt, setMetre, setTempo } from '../state/time-edits.ts';
@@ -64,6 +64,7 @@ export function TopLine() {
           <Repeat size={13} aria-hidden />
           Loop
         </Button>
+        <RecordButton />
       </div>
       <Place />
       <TempoAndMetre />
@@ -95,6 +96,26 @@ export function TopLine() {
       </div>
       <AccountMenu />
     </header>
+  );
+}
+
+function RecordButton() {
+  const recording = usePerformance((state) => state.recording);
+  const recorded = usePerformance((state) => state.recorded);
+  const trackId = usePerformance((state) => state.trackId);
+  const hasCue = useDocuments((state) => state.cueId !== undefined);
+  const mayEdit = useMayEdit();
+  return (
+    <Button
+      pressed={recording}
+      className={recording ? 'border-warm! text-warm!' : ''}
+      disabled={!mayEdit || !hasCue || trackId === undefined}
+      onClick={() => void recordOrStop()}
+      title="Records what hands play on the chosen track, from the playhead or over the loop (key w). How: Recording in the Cue view."
+    >
+      <Mic size={13} aria-hidden />
+      {recording ? `${recorded} ${recorded === 1 ? 'note' : 'notes'}` : 'Record'}
+    </Button>
   );
 }
 
@@ -207,10 +228,9 @@ function GoTo() {
 function TempoAndMetre() {
   const mayEdit = useMayEdit();
   const rest = usePerformance((state) => state.restTick);
-  const tempo = changeAt(useList('tempo'), rest);
   const metre = changeAt(useList('metre'), rest);
   const [typed, setTyped] = useState<string>();
-  const bpm = tempo?.bpm ?? 120;
+  const bpm = useDocuments((state) => tempoOf(state.records).bpmAt(rest));
   const commit = () => {
     const value = typed === undefined ? undefined : toNumber(typed);
     setTyped(undefined);

@@ -43,6 +43,20 @@ export class AudioThread {
     return this.context?.currentTime ?? 0;
   }
 
+  /**
+   * What is heard at a time of the page's clock, by the context's own, seconds: the browser tells which frame leaves the machine when,
+   * so that the way through buffers and device is counted in. Undefined while nothing sounds.
+   */
+  heardSeconds(atMs: number): number | undefined {
+    const { context } = this;
+    if (!context) return undefined;
+    const { contextTime = 0, performanceTime = 0 } = context.getOutputTimestamp();
+    // Some browsers tell nothing yet when asked at first.
+    return performanceTime > 0
+      ? contextTime + (atMs - performanceTime) / 1000
+      : context.currentTime - (context.outputLatency || 0) + (atMs - performance.now()) / 1000;
+  }
+
   /** Wakes it; must follow a press of the user's. @throws Error when the browser gives no sound */
   async wake(): Promise<void> {
     this.starting ??= this.start(false);

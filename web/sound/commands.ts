@@ -26,3 +26,8 @@ export async function goTo(tick: number): Promise<void> {
 export async function switchLoop(): Promise<void> {
   (await transport()).toggleLoop();
 }
+
+/** Records on the chosen track, or ends a recording. */
+export async function recordOrStop(): Promise<void> {
+  await (await import('./recorder.ts')).recordOrStop();
+}

@@ -40,13 +40,13 @@ export function playWithComputerKeys(enabled: () => boolean, octaveStart: () => 
     if (event.repeat || held.has(event.code)) return;
     const key = octaveStart() + ROW[event.code];
     held.set(event.code, key);
-    sendFrom(COMPUTER, [0x90, key, VELOCITY]);
+    sendFrom(COMPUTER, [0x90, key, VELOCITY], event.timeStamp);
   };
   const up = (event: KeyboardEvent) => {
     const key = held.get(event.code);
     if (key === undefined) return;
     held.delete(event.code);
-    sendFrom(COMPUTER, [0x80, key, 0]);
+    sendFrom(COMPUTER, [0x80, key, 0], event.timeStamp);
   };
   const allUp = () => {
     for (const key of held.values()) sendFrom(COMPUTER, [0x80, key, 0]);

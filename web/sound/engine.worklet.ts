@@ -2,6 +2,7 @@ import {
   AheadReader,
   AheadWords,
   BLOCK,
+  Click,
   Engine,
   MAX_POSITIONS,
   Rings,
@@ -43,6 +44,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly renderings = new Map<string, Rendering>();
   private readonly switcher = new Switcher();
   private readonly played = new LiveQueue();
+  private readonly click = new Click();
   private readonly apply = (event: EngineEvent) => this.engine.apply(event);
   private clock = 0;
   private capture: { left: Float32Array; right: Float32Array; at: number } | undefined;
@@ -83,8 +85,17 @@ class EngineProcessor extends AudioWorkletProcessor {
         break;
       case 'play':
         this.ahead.begin(message.epoch);
+        this.click.begin();
+        break;
+      case 'clicks':
+        this.click.gain = message.gain;
+        this.click.add(message.clicks);
+        break;
+      case 'noClicks':
+        this.click.clear();
         break;
       case 'stop':
+        this.click.clear();
         this.ahead.stop();
         this.engine.stopAll(LET_GO_SECONDS);
         break;
@@ -149,6 +160,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.played.release(this.clock, this.apply);
     const before = this.timing?.clock[0] ?? 0;
     this.engine.renderMix(left, right);
+    if (this.ahead.runs) this.click.render(left, right, this.ahead.frame - BLOCK);
     if (this.timing) this.timeBlock(before);
     this.clock += BLOCK;
     if (this.capture && (this.ahead.runs || this.switcher.isPlaying)) this.captureBlock(left, right);
@@ -205,6 +217,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       kind: 'state',
       playing: ahead.plays,
       frame: ahead.frame,
+      seconds: currentTime + BLOCK / engine.rate,
       tracks: this.meters,
       momentary: engine.meter.momentary,
       voices: engine.voiceCount + ahead.voiceCount,

@@ -8,7 +8,7 @@ import { orderedTracks } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
 import { soundHost } from './host.ts';
 import { loadArticulations, useInstruments, wantArticulation, type LoadState } from './instruments.ts';
-import type { MidiBytes } from './midi.ts';
+import type { MidiBytes, MidiSource } from './midi.ts';
 import { soundOf } from './mixes.ts';
 import { setupOfTaken, setupOfTrack } from './playing-by.ts';
 import { readingOf } from './reading.ts';
@@ -145,12 +145,36 @@ export function needArticulation(instrumentId: string, articulation: string, voi
       void loadArticulations(load.instrument, new Set([id])).catch(() => undefined);
 }
 
+/** A message that hands have sent to a track, and what its keymap made of it. */
+export interface PlayedByHand {
+  trackId: string;
+  bytes: MidiBytes;
+  /** When it came, by the page's clock. */
+  atMs: number;
+  articulation: string;
+  /** A key that selected something and did not sound itself. */
+  selects: boolean;
+  /** Controllers by which a part knows the one that was moved. */
+  controllers: readonly number[];
+}
+
+const witnesses = new Set<(played: PlayedByHand) => void>();
+
+/** Tells somebody of all that hands play on tracks, for example who writes it down. @returns a function that ends it */
+export function witnessHands(witness: (played: PlayedByHand) => void): () => void {
+  witnesses.add(witness);
+  return () => witnesses.delete(witness);
+}
+
 /** A message from a keyboard, the screen or the computer's keys, played on the current track. */
-export function takeMidi([status, data1, data2]: MidiBytes): void {
+export function takeMidi([status, data1, data2]: MidiBytes, _source: MidiSource, atMs: number): void {
   const { trackId, taken } = usePerformance.getState();
   const player = taken ? playerForTaken(taken) : trackId === undefined ? undefined : playerFor(trackId);
   if ((status & 0xf0) === 0x90) loadPlayed();
-  if (!player) return;
+  if (!player) {
+    if (!taken && trackId !== undefined) tellWitnesses(trackId, [status, data1, data2], atMs);
+    return;
+  }
   soundHost
     .live(player.message(status, data1, data2))
     .catch(() => toast.error(soundHost.trouble ?? 'The browser gives no sound.'));
@@ -163,4 +187,14 @@ export function takeMidi([status, data1, data2]: MidiBytes): void {
     reading: readingOf([status, data1, data2], player),
   });
   if (chosen) loadPlayed();
+  if (!taken && trackId !== undefined) tellWitnesses(trackId, [status, data1, data2], atMs, player);
+}
+
+function tellWitnesses(trackId: string, bytes: MidiBytes, atMs: number, player?: LivePlayer): void {
+  const [status, data1] = bytes;
+  const { articulation } = usePerformance.getState();
+  const isKey = (status & 0xe0) === 0x80;
+  const selects = isKey && (player?.resolution.taken ?? false);
+  const controllers = player?.writtenAs(data1) ?? [data1];
+  for (const witness of witnesses) witness({ trackId, bytes, atMs, articulation, selects, controllers });
 }

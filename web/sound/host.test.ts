@@ -144,6 +144,10 @@ vi.stubGlobal(
     }
   },
 );
+// In a real audio thread a block begins at this time.
+Object.defineProperty(globalThis, 'currentTime', {
+  get: () => (context?.currentTime ?? 0) - 128 / 48_000,
+});
 vi.stubGlobal('registerProcessor', (_name: string, made: typeof Registered) => (Registered = made));
 
 let host: typeof Host;
@@ -290,6 +294,40 @@ describe('what is planned', () => {
     await hear(20);
   });
 
+  it('has clicks over it at their frames, until they are dropped', async () => {
+    await host.play([]);
+    host.addClicks(
+      [
+        { frame: 1000, strong: true },
+        { frame: 30_000, strong: false },
+      ],
+      0.5,
+    );
+    const sound = await hear(200);
+    const begun = reports.findIndex(({ frame }) => frame > 0);
+    const first = sound.findIndex((value) => Math.abs(value) > 1e-4);
+    host.dropClicks();
+    const after = await hear(200);
+    host.stop();
+    // How long the performance waited for its first block, the reports tell: frame and the time at which it is next go together.
+    const { frame, seconds } = reports[begun];
+    const zero = Math.round(seconds * 48_000) - frame;
+    const heardFrom = Math.round((context?.currentTime ?? 0) * 48_000) - 400 * 128;
+    expect(Math.abs(heardFrom + first - (zero + 1001))).toBeLessThanOrEqual(1);
+    expect(loudest(sound)).toBeGreaterThan(0.3);
+    expect(loudest(after)).toBe(0);
+  });
+  it('tells what leaves the machine at a time of the page', () => {
+    if (!context) throw new Error('no context');
+    const told = { contextTime: 5, performanceTime: 1000 };
+    Object.assign(context, { getOutputTimestamp: () => told });
+    expect(host.heardSeconds(1500)).toBeCloseTo(5.5, 9);
+    // A browser that does not know yet counts in what it says of the way out.
+    Object.assign(told, { contextTime: 0, performanceTime: 0 });
+    Object.assign(context, { outputLatency: 0.04 });
+    const now = performance.now();
+    expect(host.heardSeconds(now)).toBeCloseTo(context.currentTime - 0.04, 2);
+  });
   it('is each track by itself when there come to be twenty', async () => {
     const twenty = Array.from({ length: 20 }, (_, i) => ({
       instrumentId: i === 0 ? 'one' : 'two',

@@ -1,5 +1,5 @@
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { EngineEvent, GivenUp, Rendering } from '#core/engine/index.ts';
+import type { ClickAt, EngineEvent, GivenUp, Rendering } from '#core/engine/index.ts';
 import type { HallMix } from '#core/mixing/index.ts';
 import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import { HARBOUR_HALL, hallResponse } from '#core/rooms/index.ts';
@@ -138,6 +138,21 @@ class SoundHost {
   /** What takes the place of what some tracks were told. */
   change(change: FeedChange): void {
     this.ahead.change(change);
+  }
+
+  /** Clicks of the performance that come after those told before. @param gain how loud they are, linear */
+  addClicks(clicks: ClickAt[], gain: number): void {
+    if (clicks.length > 0) this.thread.send({ kind: 'clicks', clicks, gain });
+  }
+
+  /** Drops the clicks that are still to come. */
+  dropClicks(): void {
+    this.thread.send({ kind: 'noClicks' });
+  }
+
+  /** What is heard at a time of the page's clock, by the clock of the audio context, seconds; undefined without sound. */
+  heardSeconds(atMs: number): number | undefined {
+    return this.thread.heardSeconds(atMs);
   }
 
   /** How many voices may sound at once on each core. */

@@ -1,6 +1,6 @@
 import type { Instrument, Zone } from '#core/catalogue/index.ts';
 import type { HallResponse } from '#core/dsp/index.ts';
-import type { EngineEvent, GivenUp, PlacedAudio, Rendering, Stretch } from '#core/engine/index.ts';
+import type { ClickAt, EngineEvent, GivenUp, PlacedAudio, Rendering, Stretch } from '#core/engine/index.ts';
 import type { FeedChange, LiveEvent } from '#core/performance/index.ts';
 import type { HallMix, TrackMix } from '#core/mixing/index.ts';
 
@@ -56,6 +56,10 @@ export type ToEngine =
   /** Begins a performance, which the workers render under the same number. */
   | { kind: 'play'; epoch: number }
   | { kind: 'stop' }
+  /** Clicks of the performance that come after those told before, and how loud they are. */
+  | { kind: 'clicks'; clicks: ClickAt[]; gain: number }
+  /** Drops the clicks that are still to come. */
+  | { kind: 'noClicks' }
   | { kind: 'live'; events: LiveEvent[] }
   | { kind: 'hush'; track: number }
   /** Renderings that can be listened to, by name; earlier ones of the same name are replaced. */
@@ -115,6 +119,8 @@ export type FromEngine =
       /** Whether a performance is played, or waits for its first blocks. */
       playing: boolean;
       frame: number;
+      /** When that frame is next, by the clock of the audio context, seconds. */
+      seconds: number;
       tracks: TrackMeter[];
       momentary: number;
       voices: number;

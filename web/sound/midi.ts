@@ -21,13 +21,14 @@ export const STAND_IN: MidiSource = { id: 'stand-in', name: 'Stand-in keyboard' 
 /** MIDI inputs there are. Every message, from whatever source, goes the same way. */
 export const useMidi = create<MidiState>(() => ({ sources: [STAND_IN], trouble: undefined, asked: false }));
 
-type Receiver = (bytes: MidiBytes, source: MidiSource) => void;
+/** @param atMs when it came, by the page's clock */
+type Receiver = (bytes: MidiBytes, source: MidiSource, atMs: number) => void;
 let receiver: Receiver = () => undefined;
 let onLost: () => void = () => undefined;
-const overhearing = new Set<(bytes: MidiBytes) => void>();
+const overhearing = new Set<(bytes: MidiBytes, atMs: number) => void>();
 
 /** Lets something else hear all messages too, for example what writes down what is played. @returns a function that ends it */
-export function overhearMidi(listener: (bytes: MidiBytes) => void): () => void {
+export function overhearMidi(listener: (bytes: MidiBytes, atMs: number) => void): () => void {
   overhearing.add(listener);
   return () => overhearing.delete(listener);
 }
@@ -38,10 +39,10 @@ export function receiveMidi(take: Receiver, lost: () => void): void {
   onLost = lost;
 }
 
-/** Sends a message as if it came in from a source. */
-export function sendFrom(source: MidiSource, bytes: MidiBytes): void {
-  for (const listener of overhearing) listener(bytes);
-  receiver(bytes, source);
+/** Sends a message as if it came in from a source. @param atMs when it came, by the page's clock; now unless given */
+export function sendFrom(source: MidiSource, bytes: MidiBytes, atMs = performance.now()): void {
+  for (const listener of overhearing) listener(bytes, atMs);
+  receiver(bytes, source, atMs);
 }
 
 /** Asks the browser for connected keyboards and follows them as they come and go. */
@@ -61,8 +62,9 @@ export async function connectMidi(): Promise<void> {
       const before = useMidi.getState().sources;
       if (before.some((old) => old.id !== STAND_IN.id && !sources.some((now) => now.id === old.id))) onLost();
       inputs.forEach((input, i) => {
-        input.onmidimessage = ({ data }) => {
-          if (data && data.length >= 2) sendFrom(sources[i], [data[0], data[1], data[2] ?? 0]);
+        input.onmidimessage = ({ data, timeStamp }) => {
+          // The time of the keyboard, not that at which the page came to it.
+          if (data && data.length >= 2) sendFrom(sources[i], [data[0], data[1], data[2] ?? 0], timeStamp);
         };
       });
       useMidi.setState({ sources: [STAND_IN, ...sources], trouble: undefined, asked: true });

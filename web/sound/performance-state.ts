@@ -23,6 +23,15 @@ export interface Trial {
   trimDb: number;
 }
 
+/** What of a track's part is not heard. */
+export interface Unheard {
+  trackId: string;
+  /** Notes that begin in these ticks. */
+  notes?: { fromTick: number; toTick: number };
+  /** Curves from a tick on, as a hand has taken them. */
+  curves: readonly { controller: number; fromTick: number }[];
+}
+
 interface PerformanceState {
   playing: boolean;
   /** Play was pressed, and waits for plans, recordings and the hall. */
@@ -30,6 +39,12 @@ interface PerformanceState {
   /** The hall the template asks for is being worked out. */
   hallIsComing: boolean;
   looping: boolean;
+  /** What hands play is written down when it ends. */
+  recording: boolean;
+  /** Notes that have been recorded so far. */
+  recorded: number;
+  /** What of a part is not heard while something takes its place. */
+  unheard: Unheard | undefined;
   /** Where playing starts and the playhead rests while stopped, in ticks. */
   restTick: number;
   /** Track that keys and controllers play. */
@@ -56,6 +71,9 @@ export const usePerformance = create<PerformanceState>(() => ({
   preparing: false,
   hallIsComing: false,
   looping: false,
+  recording: false,
+  recorded: 0,
+  unheard: undefined,
   restTick: 0,
   trackId: undefined,
   articulation: 'long',

@@ -16,7 +16,9 @@ import { soundOf } from './mixes.ts';
 import { meters, usePerformance } from './performance-state.ts';
 import { planAll } from './planning.ts';
 import { setupOfTrack } from './playing-by.ts';
-import { hearWhere, playOn } from './transport.ts';
+import { startRecorder } from './recorder.ts';
+import { useRecordingSettings } from './recording-settings.ts';
+import { hearWhere, playOn, tellClicksAnew } from './transport.ts';
 
 /** Edits that come one after the other, as in a drag, are planned together. */
 const PLAN_AFTER_MS = 40;
@@ -124,18 +126,25 @@ export function startPerformance(): void {
     releaseHands();
     toast('The MIDI keyboard was unplugged; its notes were let go.');
   });
-  useDocuments.subscribe((state, before) => state.records !== before.records && follow());
+  useDocuments.subscribe((state, before) => {
+    if (state.records === before.records) return;
+    follow();
+    if (state.records.tempo !== before.records.tempo || state.records.metre !== before.records.metre)
+      tellClicksAnew();
+  });
   useInstruments.subscribe((state, before) => state.loads !== before.loads && follow());
   useOwnHearing.subscribe(follow);
   usePerformance.subscribe((state, before) => {
     if (state.taken !== before.taken || state.trackId !== before.trackId) tellMix();
     if (state.taken !== before.taken) followMixes();
     if (state.trackId !== before.trackId) wantTracks();
+    if (state.unheard !== before.unheard) planAll();
     if (state.trial !== before.trial) {
       tellMix();
       planAll();
     }
   });
+  useRecordingSettings.subscribe(tellClicksAnew);
   soundHost.listen((state) => {
     meters.momentary = state.momentary;
     meters.voices = state.voices;
@@ -146,7 +155,7 @@ export function startPerformance(): void {
     orderedTracks(useDocuments.getState().records).forEach((track, i) => {
       if (state.tracks[i]) meters.tracks[track.id] = state.tracks[i];
     });
-    hearWhere(state.frame, state.playing && state.voices === 0);
+    hearWhere(state.frame, state.seconds, state.playing && state.voices === 0);
     followHandMoves();
   });
   soundHost.troubled = (sentence) => toast.error(sentence);
@@ -154,6 +163,7 @@ export function startPerformance(): void {
     forgetHandMoves();
     playOn();
   };
+  startRecorder();
   // What was opened before this was loaded.
   follow();
   tellLimit();

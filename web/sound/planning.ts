@@ -1,3 +1,4 @@
+import type { Part } from '#core/music/index.ts';
 import { planPart, type Plan } from '#core/performance/index.ts';
 import { orderedTracks, partOf, tempoOf } from '../state/cue.ts';
 import { ownedBy, useDocuments } from '../state/documents.ts';
@@ -6,7 +7,7 @@ import { useInstruments, wantOnce } from './instruments.ts';
 import { AS_WRITTEN, soundOf } from './mixes.ts';
 import { playedBy, wantSoon } from './planned-sounds.ts';
 import { setupOfTrack } from './playing-by.ts';
-import { usePerformance } from './performance-state.ts';
+import { usePerformance, type Unheard } from './performance-state.ts';
 import { replan } from './transport.ts';
 
 /** Plans every part anew where something changed, and lets what plays go on with it. */
@@ -35,7 +36,7 @@ export function planAll(): void {
       // Once a level has moved, that it rests has to be told as well.
       moves: moves.length > 0 || before[track.id]?.context.moves ? moves : undefined,
     };
-    const { part } = partOf(records, track.id);
+    const part = heardPart(track.id, partOf(records, track.id).part);
     const known = before[track.id];
     if (known && (known.part.marks !== part.marks || known.context.voicing !== context.voicing))
       for (const { articulation } of part.marks)
@@ -54,4 +55,25 @@ export function planAll(): void {
   if (ids.length === Object.keys(before).length && ids.every((id) => plans[id] === before[id])) return;
   usePerformance.setState({ plans });
   replan();
+}
+
+let lastHeard: { part: Part; unheard: Unheard; heard: Part } | undefined;
+
+/** A part without what is not heard of it; the same one as before while nothing changes. */
+function heardPart(trackId: string, part: Part): Part {
+  const { unheard } = usePerformance.getState();
+  if (unheard?.trackId !== trackId) return part;
+  if (lastHeard?.part === part && lastHeard.unheard === unheard) return lastHeard.heard;
+  const { notes: span, curves } = unheard;
+  const heard: Part = {
+    notes: span
+      ? part.notes.filter(({ startTick }) => startTick < span.fromTick || startTick >= span.toTick)
+      : part.notes,
+    marks: part.marks,
+    points: part.points.filter(
+      ({ controller, tick }) => !curves.some((one) => one.controller === controller && tick >= one.fromTick),
+    ),
+  };
+  lastHeard = { part, unheard, heard };
+  return heard;
 }

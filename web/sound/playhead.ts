@@ -1,18 +1,17 @@
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
+import { secondsAt, type Course } from './course.ts';
 import { usePerformance } from './performance-state.ts';
 
 /** Where playing began and has come to, as the engine last told; written by the transport alone. */
-export const playing: {
-  /** Time of the cue at which playing began. */
-  startSeconds: number;
-  /** Length of the loop that is played; null without one. */
-  loopFrames: number | null;
+export const playing: Course & {
   /** Frames since playing began, and when they were told, by the page's clock. */
   frame: number;
   toldAt: number;
-} = { startSeconds: 0, loopFrames: null, frame: 0, toldAt: 0 };
+  /** When that frame was next, by the clock of the audio context, seconds. */
+  contextSeconds: number;
+} = { startSeconds: 0, leadFrames: 0, loopFrames: null, frame: 0, toldAt: 0, contextSeconds: 0 };
 
 /** The engine tells thirty times a second; when it has told nothing for so long, the sound is paused. */
 const PAUSED_MS = 400;
@@ -27,8 +26,6 @@ export function playedFrames(): number {
 export function playheadTick(): number {
   const state = usePerformance.getState();
   if (!state.playing) return state.restTick;
-  const { startSeconds, loopFrames } = playing;
-  const frames = loopFrames === null ? playedFrames() : playedFrames() % loopFrames;
-  const seconds = startSeconds + Math.max(0, frames / ENGINE_RATE);
+  const seconds = secondsAt(playing, Math.max(0, playedFrames()));
   return tempoOf(useDocuments.getState().records).toTicks(seconds);
 }

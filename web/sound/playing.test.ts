@@ -12,6 +12,7 @@ import { useOwnHearing } from '../state/own-hearing.ts';
 import { useSession } from '../state/session.ts';
 import { applyDeltas, recordOf, Table } from '../state/tables.ts';
 import type { EngineTrackSetup, FromEngine } from './messages.ts';
+import type { MidiBytes } from './midi.ts';
 import { eventually } from '#core/testing/eventually.ts';
 
 /** The page's playing, from records to what the engine is told; the engine itself stands still here. */
@@ -26,10 +27,12 @@ const told = vi.hoisted(() => ({
   live: [] as unknown[],
   ridden: [] as unknown[],
   hushed: [] as number[],
+  clicks: [] as { clicks: unknown[]; gain: number }[],
+  drops: 0,
   halls: [] as unknown[],
   limits: [] as number[],
   stops: 0,
-  listener: undefined as unknown,
+  listeners: [] as ((state: unknown) => void)[],
   nextFrame: 0,
   errors: [] as string[],
   infos: [] as string[],
@@ -48,6 +51,9 @@ vi.mock('./host.ts', () => ({
       told.plays.push({ events, rejoin });
       return Promise.resolve();
     },
+    addClicks: (clicks: unknown[], gain: number) => told.clicks.push({ clicks, gain }),
+    dropClicks: () => told.drops++,
+    heardSeconds: () => undefined,
     feed: (events: unknown) => told.feeds.push(events),
     change: (change: unknown) => told.changes.push(change),
     live: (events: unknown[]) => {
@@ -57,8 +63,8 @@ vi.mock('./host.ts', () => ({
     rideHands: (events: unknown[]) => told.ridden.push(...events),
     hush: (track: number) => told.hushed.push(track),
     stop: () => told.stops++,
-    listen: (listener: unknown) => {
-      told.listener = listener;
+    listen: (listener: (state: unknown) => void) => {
+      told.listeners.push(listener);
       return () => undefined;
     },
     ahead: {
@@ -160,15 +166,17 @@ let sound: typeof import('./performance.ts') &
   typeof import('./readiness.ts') &
   typeof import('./unused.ts') &
   typeof import('./midi.ts') &
-  typeof import('./commands.ts');
+  typeof import('./commands.ts') &
+  typeof import('./recording-settings.ts');
 let down = false;
 const real = globalThis.fetch;
 
-const report = (state: Partial<State>) =>
-  (told.listener as (state: State) => void)({
+const report = (state: Partial<State>) => {
+  const message: State = {
     kind: 'state',
     playing: false,
     frame: 0,
+    seconds: 0,
     tracks: [],
     momentary: -40,
     voices: 0,
@@ -179,7 +187,11 @@ const report = (state: Partial<State>) =>
     hearing: false,
     place: 0,
     ...state,
-  });
+  };
+  for (const listener of told.listeners) listener(message);
+};
+/** A message as from a keyboard. */
+const byHand = (bytes: MidiBytes) => sound.takeMidi(bytes, { id: 'test', name: 'Test keyboard' }, 0);
 const starts = (events: readonly unknown[]) =>
   (events as EngineEvent[]).filter((event): event is StartEvent => event.kind === 'start');
 const setups = () => told.tracks.at(-1) as EngineTrackSetup[];
@@ -233,6 +245,7 @@ beforeAll(async () => {
     await import('./unused.ts'),
     await import('./midi.ts'),
     await import('./commands.ts'),
+    await import('./recording-settings.ts'),
   );
   sound.startPerformance();
 });
@@ -247,6 +260,8 @@ beforeEach(() => {
     plays: [],
     feeds: [],
     changes: [],
+    clicks: [],
+    drops: 0,
     live: [],
     ridden: [],
     hushed: [],
@@ -332,8 +347,8 @@ describe('what is loaded', () => {
   it('is what hands choose', async () => {
     sound.selectTrack('t');
     expect(wanted()).not.toContain('tremolo');
-    sound.takeMidi([0x90, 60, 80]);
-    sound.takeMidi([0x80, 60, 0]);
+    byHand([0x90, 60, 80]);
+    byHand([0x80, 60, 0]);
     sound.selectArticulation('tremolo');
     await eventually(() => expect(wanted()).toContain('tremolo'));
     sound.selectArticulation('long');
@@ -468,19 +483,19 @@ describe('hands', () => {
     await ready();
     sound.selectTrack('t');
     told.live = [];
-    sound.takeMidi([0x90, 60, 80]);
+    byHand([0x90, 60, 80]);
     const [held] = starts(played());
     write(keymap(30));
-    sound.takeMidi([0x90, 24, 80]);
+    byHand([0x90, 24, 80]);
     expect(chosen()).toBe('long');
-    sound.takeMidi([0x80, 24, 0]);
-    sound.takeMidi([0x90, 30, 80]);
+    byHand([0x80, 24, 0]);
+    byHand([0x90, 30, 80]);
     expect(chosen()).toBe('staccato');
     // Nothing ended the held note.
     const ended = () => played().flatMap((event) => (event.kind === 'stop' ? [event.sound] : []));
     expect(held.key).toBe(60);
     expect(ended()).not.toContain(held.sound);
-    sound.takeMidi([0x80, 60, 0]);
+    byHand([0x80, 60, 0]);
     expect(ended()).toContain(held.sound);
     write({
       keymap: [],
@@ -593,6 +608,47 @@ describe('playing', () => {
     write({ cue: [cue] });
   });
 
+  it('clicks when that is wanted, on the beats from where it plays, and anew when the tempo changes', async () => {
+    const clicks = () => told.clicks.flatMap((one) => one.clicks as { frame: number; strong: boolean }[]);
+    sound.usePerformance.setState({ restTick: 480 });
+    await sound.play();
+    expect(clicks()).toEqual([]);
+    sound.setRecording({ click: 'always', clickDb: -20 });
+    // From half a beat in: a beat at 60 a minute is 48,000 frames.
+    expect(clicks()).toEqual([
+      { frame: 24_000, strong: false },
+      { frame: 72_000, strong: false },
+    ]);
+    expect(told.clicks.at(-1)?.gain).toBeCloseTo(0.1, 6);
+    told.clicks = [];
+    change('tempo', { id: 'tempo', tick: 0, bpm: 120 });
+    expect(told.drops).toBeGreaterThan(0);
+    // Half a second in is a beat now.
+    expect(clicks().map(({ frame }) => frame)).toEqual([24_000, 48_000, 72_000]);
+    change('tempo', { id: 'tempo', tick: 0, bpm: 60 });
+    sound.setRecording({ click: 'never' });
+    told.clicks = [];
+    report({ playing: true, frame: 48_000, voices: 1 });
+    expect(clicks()).toEqual([]);
+    sound.setRecording({ click: 'recording' });
+  });
+
+  it('leads in before a place, and goes on past the end while it is recorded', async () => {
+    sound.usePerformance.setState({ recording: true });
+    await sound.play({ tick: 960, leadTicks: 1920 });
+    expect([sound.playing.startSeconds, sound.playing.leadFrames]).toEqual([-1, 96_000]);
+    const [{ clicks }] = told.clicks;
+    expect(clicks).toEqual([
+      { frame: 0, strong: false },
+      { frame: 48_000, strong: true },
+    ]);
+    report({ playing: true, frame: 60 * 48_000, voices: 0 });
+    expect(sound.usePerformance.getState().playing).toBe(true);
+    sound.usePerformance.setState({ recording: false });
+    report({ playing: true, frame: 61 * 48_000, voices: 0 });
+    expect(sound.usePerformance.getState().playing).toBe(false);
+  });
+
   it('ends by itself when the cue is over and nothing sounds', async () => {
     await sound.play();
     report({ playing: true, frame: 8 * 48_000, voices: 0 });
@@ -637,7 +693,7 @@ describe('hands', () => {
   it('play the chosen track, and let go when another is chosen or the keyboard is unplugged', async () => {
     await ready();
     sound.selectTrack('t');
-    sound.takeMidi([0x90, 62, 100]);
+    byHand([0x90, 62, 100]);
     const [begun] = starts(played());
     expect(begun).toMatchObject({ track: 0, key: 62, role: 'attack' });
     expect(sound.usePerformance.getState()).toMatchObject({ held: [62], articulation: 'long' });
@@ -645,27 +701,27 @@ describe('hands', () => {
     sound.releaseHands();
     expect(played().at(-2)).toMatchObject({ kind: 'stop', track: 0, sound: begun.sound });
     expect(sound.usePerformance.getState().held).toEqual([]);
-    sound.takeMidi([0x90, 62, 100]);
+    byHand([0x90, 62, 100]);
     told.live = [];
     sound.selectTrack('u');
     expect(played()[0]).toMatchObject({ kind: 'stop', track: 0 });
     // No instrument, no sound.
     told.live = [];
-    sound.takeMidi([0x90, 62, 100]);
+    byHand([0x90, 62, 100]);
     expect(told.live).toEqual([]);
     sound.selectTrack('t');
   });
 
   it('go on holding while the mix moves, and hear controllers', () => {
-    sound.takeMidi([0x90, 62, 100]);
+    byHand([0x90, 62, 100]);
     const [begun] = starts(played());
     told.live = [];
     write({ positionMix: [{ id: 'm', trackId: 't', positionId: 'mix', ...PLAIN_POSITION, levelDb: -7 }] });
-    sound.takeMidi([0xb0, 1, 33]);
+    byHand([0xb0, 1, 33]);
     expect(played()).toEqual([{ kind: 'control', frame: 0, track: 0, controller: 1, value: 33 }]);
     expect(sound.usePerformance.getState().ridden[1]).toBe(33);
     told.live = [];
-    sound.takeMidi([0x80, 62, 0]);
+    byHand([0x80, 62, 0]);
     expect(played()[0]).toMatchObject({ kind: 'stop', sound: begun.sound });
   });
 
@@ -716,7 +772,7 @@ describe('hands', () => {
     const mix = { gainDb: 0, pan: 0, muted: false, hallSendDb: -60, positions: { mix: PLAIN_POSITION } };
     sound.takeUp({ instrumentId: ids.j, name: 'Taken', mix }, 'long');
     await sound.wantArticulation(ids.j, 'long');
-    sound.takeMidi([0x90, 70, 64]);
+    byHand([0x90, 70, 64]);
     expect(starts(played())[0]).toMatchObject({ track: 2, key: 70 });
     report({ stolen: 2, givenUp: { track: 2, key: 70, why: 'machine' } });
     expect(sound.meters.givenUp).toMatchObject({ whose: 'Taken', key: 70, why: 'machine' });

@@ -83,7 +83,12 @@ export async function loadOverview(): Promise<StudioOverview> {
 
 /** True when the signed-in person may change things. */
 export function useMayEdit(): boolean {
-  return useSession((state) => state.info?.studio?.role !== undefined && state.info.studio.role !== 'viewer');
+  return useSession(mayEdit);
+}
+
+/** Whether the person who is signed in may change anything, for what is no component. */
+export function mayEdit({ info }: Pick<SessionState, 'info'> = useSession.getState()): boolean {
+  return info?.studio?.role !== undefined && info.studio.role !== 'viewer';
 }
 
 whenSignedOut({

@@ -1,7 +1,20 @@
 import { openPage, shown } from '../testing/open-page.ts';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { undo } from './documents.ts';
-import { addMetre, addTempo, changeAt, moveChange, removeChange, setMetre, setTempo } from './time-edits.ts';
+import { tempoOf } from './cue.ts';
+import { useDocuments } from './documents.ts';
+import {
+  addMetre,
+  addTempo,
+  changeAt,
+  fitTempo,
+  moveChange,
+  removeChange,
+  setMetre,
+  setRamp,
+  setTempo,
+  tempoFit,
+} from './time-edits.ts';
 
 const BAR = 3840;
 let page: Awaited<ReturnType<typeof openPage>>;
@@ -88,5 +101,84 @@ describe('changes of tempo and metre', () => {
     ]);
     undo();
     expect(metres()).toHaveLength(2);
+  });
+});
+
+describe('tempos that move', () => {
+  beforeEach(() =>
+    open({
+      tempo: [
+        { id: 't1', tick: 0, bpm: 60, ramp: false },
+        { id: 't2', tick: 2 * BAR, bpm: 120, ramp: false },
+      ],
+    }),
+  );
+  const moving = () => shown('tempo').map(({ tick, bpm, ramp }) => [tick, bpm, ramp]);
+  it('go to the next, or hold again', () => {
+    const [first] = shown('tempo');
+    setRamp(first, true);
+    expect(tempoOf(useDocuments.getState().records).bpmAt(BAR)).toBeCloseTo(90, 9);
+    undo();
+    expect(tempoOf(useDocuments.getState().records).bpmAt(BAR)).toBeCloseTo(60, 9);
+  });
+  it('go through what is added on their way', () => {
+    setRamp(shown('tempo')[0], true);
+    addTempo(BAR);
+    expect(moving()[1]).toEqual([BAR, 90, true]);
+    undo();
+    setTempo(BAR, 70);
+    expect(moving()).toEqual([
+      [0, 60, true],
+      [BAR, 70, true],
+      [2 * BAR, 120, false],
+    ]);
+    // Where it begins, it is changed itself.
+    setTempo(0, 50);
+    expect(moving()[0]).toEqual([0, 50, true]);
+    expect(moving()).toHaveLength(3);
+  });
+  it('the last one holds, whatever it is set to', () => {
+    setRamp(shown('tempo')[1], true);
+    setTempo(3 * BAR, 100);
+    expect(moving()).toEqual([
+      [0, 60, false],
+      [2 * BAR, 100, true],
+    ]);
+  });
+});
+
+describe('a place that is to fall on a time', () => {
+  beforeEach(() =>
+    open({
+      tempo: [{ id: 't1', tick: 0, bpm: 60, ramp: false }],
+      marker: [
+        { id: 'k1', tick: 2 * BAR, text: 'Door' },
+        { id: 'k2', tick: 4 * BAR, text: 'Sea' },
+      ],
+    }),
+  );
+  const timeOf = (tick: number) => tempoOf(useDocuments.getState().records).toSeconds(tick);
+  it('does, and what comes after keeps its tempo', () => {
+    fitTempo(2 * BAR, 7.3);
+    expect(timeOf(2 * BAR)).toBeCloseTo(7.3, 6);
+    expect(timeOf(3 * BAR) - timeOf(2 * BAR)).toBeCloseTo(4, 6);
+    // One step takes it back.
+    undo();
+    expect(timeOf(2 * BAR)).toBeCloseTo(8, 9);
+  });
+  it('leaves the marker before it where it was', () => {
+    fitTempo(2 * BAR, 7.3);
+    fitTempo(4 * BAR, 16);
+    expect(timeOf(2 * BAR)).toBeCloseTo(7.3, 6);
+    expect(timeOf(4 * BAR)).toBeCloseTo(16, 6);
+    expect(timeOf(5 * BAR) - timeOf(4 * BAR)).toBeCloseTo(4, 6);
+  });
+  it('cannot where the tempo would leave what a cue can have; it is told what can', () => {
+    expect(tempoFit(2 * BAR, 0)).toContain('between 0:00.48');
+    // Eight quarters at 5 a minute.
+    expect(tempoFit(2 * BAR, 97)).toContain('1:36');
+    fitTempo(2 * BAR, 97);
+    expect(timeOf(2 * BAR)).toBeCloseTo(8, 9);
+    expect(tempoFit(0, 3)).toContain('0:00');
   });
 });

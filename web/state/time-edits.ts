@@ -1,5 +1,7 @@
 import { naturalId } from '#api/index.ts';
-import { clamp } from '#core/units/index.ts';
+import { fitFrom, fittedBpm, writeTime, type TempoMap } from '#core/music/index.ts';
+import { clamp, TICKS_PER_QUARTER } from '#core/units/index.ts';
+import type { Edit } from './diff.ts';
 import { metreOf, tempoOf } from './cue.ts';
 import { edit, listOf, useDocuments, type Item } from './documents.ts';
 
@@ -16,16 +18,79 @@ export function changeAt<T extends { tick: number }>(list: readonly T[], tick: n
   );
 }
 
-/** Sets the tempo that holds at a tick. */
+/** Sets the tempo that holds at a tick; where it is on its way to another, it goes through the new one from then on. */
 export function setTempo(tick: number, bpm: number): void {
   const { records, cueId } = useDocuments.getState();
   const value = clamp(bpm, BPM.low, BPM.high);
   const tempo = changeAt(listOf(records, 'tempo'), tick);
-  if (tempo) edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
+  if (tempo && tick > tempo.tick && isOnItsWay(tempo))
+    edit('Tempo', [
+      { kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick, bpm: value, ramp: true } },
+    ]);
+  else if (tempo)
+    edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm: value } }], 'tempo');
   else if (cueId)
     edit('Tempo', [
-      { kind: 'tempo', id: naturalId('tempo', cueId, 0), op: 'add', fields: { tick: 0, bpm: value } },
+      {
+        kind: 'tempo',
+        id: naturalId('tempo', cueId, 0),
+        op: 'add',
+        fields: { tick: 0, bpm: value, ramp: false },
+      },
     ]);
+}
+
+/** True where a tempo moves, since it does and there is one to move to. */
+export function isOnItsWay({ ramp, tick }: Item<'tempo'>): boolean {
+  return ramp && listOf(useDocuments.getState().records, 'tempo').some((one) => one.tick > tick);
+}
+
+/** Lets a tempo move evenly to the next one, or hold. */
+export function setRamp({ id }: Item<'tempo'>, ramp: boolean): void {
+  edit(ramp ? 'Move to the next tempo' : 'Hold the tempo', [
+    { kind: 'tempo', id, op: 'update', fields: { ramp } },
+  ]);
+}
+
+/**
+ * Edits by which a place falls on a time: the tempo from the marker or change before it is made even and as fast as that takes; what
+ * comes after keeps its tempo. A sentence where that cannot be.
+ */
+export function tempoFit(toTick: number, seconds: number): Edit[] | string {
+  const { records } = useDocuments.getState();
+  const tempos = listOf(records, 'tempo');
+  const map = tempoOf(records);
+  const fromTick = fitFrom(tempos, listOf(records, 'marker'), toTick);
+  const bpm = fittedBpm(map, { fromTick, toTick, seconds });
+  if (toTick === 0) return 'The cue begins at 0:00.';
+  if (bpm === undefined || bpm > BPM.high || bpm < BPM.low) return whyNot(map, fromTick, toTick);
+  const put = (tick: number, fields: { bpm: number; ramp: boolean }): Edit => {
+    const there = tempos.find((one) => one.tick === tick);
+    return there
+      ? { kind: 'tempo', id: there.id, op: 'update', fields }
+      : { kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick, ...fields } };
+  };
+  const then = changeAt(tempos, toTick);
+  return [
+    put(fromTick, { bpm, ramp: false }),
+    // What follows goes on as it would have.
+    ...(then?.tick === toTick
+      ? []
+      : [put(toTick, { bpm: map.bpmAt(toTick), ramp: then !== undefined && isOnItsWay(then) })]),
+  ];
+}
+
+/** Lets a place fall on a time, where it can. */
+export function fitTempo(toTick: number, seconds: number): void {
+  const fit = tempoFit(toTick, seconds);
+  if (typeof fit !== 'string') edit('Fit the tempo', fit);
+}
+
+function whyNot(map: TempoMap, fromTick: number, toTick: number): string {
+  const from = map.toSeconds(fromTick);
+  const beats = (toTick - fromTick) / TICKS_PER_QUARTER;
+  const [soonest, latest] = [BPM.high, BPM.low].map((bpm) => writeTime(from + (60 * beats) / bpm));
+  return `It can fall between ${soonest} and ${latest}: the tempo before it would leave ${BPM.low} … ${BPM.high}.`;
 }
 
 /** Sets the metre that holds at a tick. */
@@ -46,8 +111,11 @@ export function addTempo(tick: number): boolean {
   const list = listOf(records, 'tempo');
   if (list.some((one) => one.tick === tick)) return false;
   const bpm = Math.round(tempoOf(records).bpmAt(tick) * 1000) / 1000;
+  // On its way to another tempo, it goes on there.
+  const before = changeAt(list, tick);
+  const ramp = before !== undefined && isOnItsWay(before);
   const add = (at: number) =>
-    ({ kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick: at, bpm } }) as const;
+    ({ kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick: at, bpm, ramp } }) as const;
   // Before the first change its tempo already holds: what is added before it must not change that.
   edit('Add a tempo', list.length === 0 && tick > 0 ? [add(0), add(tick)] : [add(tick)]);
   return true;

@@ -8,6 +8,7 @@ import { seating } from './2026-11-30-seating.ts';
 import { stems } from './2026-12-01-stems.ts';
 import { makers } from './2026-12-03-makers.ts';
 import { hallSends } from './2026-12-04-hall-sends.ts';
+import { writing } from './2026-12-05-writing.ts';
 import { rests } from './2026-12-02-rests.ts';
 import { shelf } from './2026-11-26-shelf.ts';
 
@@ -24,4 +25,5 @@ export const migrations: { name: string; up: (query: QueryInterface) => Promise<
   { name: '2026-12-02-rests', up: rests },
   { name: '2026-12-03-makers', up: makers },
   { name: '2026-12-04-hall-sends', up: hallSends },
+  { name: '2026-12-05-writing', up: writing },
 ];

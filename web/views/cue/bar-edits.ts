@@ -12,7 +12,7 @@ import {
 import { usePerformance } from '../../sound/performance-state.ts';
 import { cueOf, metreOf } from '../../state/cue.ts';
 import type { Edit } from '../../state/diff.ts';
-import { edit, listOf, useDocuments } from '../../state/documents.ts';
+import { edit, listOf, useDocuments, type Item } from '../../state/documents.ts';
 
 export const MOST_BARS = 999;
 
@@ -72,6 +72,7 @@ function shiftCue(shift: TimeShift, label: string): void {
     ...editsOf('tempo', shiftChanges(listOf(records, 'tempo'), shift)),
     ...editsOf('metre', shiftChanges(listOf(records, 'metre'), shift)),
     ...editsOf('marker', shiftMoments(listOf(records, 'marker'), shift)),
+    ...takesMoved(listOf(records, 'take'), moved),
     ...editsOf('note', shiftSpans(listOf(records, 'note'), shift, false)),
     ...editsOf('mark', shiftSpans(listOf(records, 'mark'), shift, true)),
     ...grouped(listOf(records, 'point'), ({ partId, controller }) => `${partId} ${controller}`).flatMap(
@@ -100,4 +101,14 @@ function grouped<T>(list: readonly T[], nameOf: (one: T) => string): T[][] {
     else groups.set(nameOf(one), [one]);
   }
   return [...groups.values()];
+}
+
+/** Takes stay where what they were played to goes; one of which nothing is left goes as well. */
+function takesMoved(takes: readonly Item<'take'>[], moved: (tick: number) => number): Edit[] {
+  return takes.flatMap(({ id, fromTick, toTick }): Edit[] => {
+    const fields = { fromTick: moved(fromTick), toTick: moved(toTick) };
+    if (fields.toTick <= fields.fromTick) return [{ kind: 'take', id, op: 'remove' }];
+    if (fields.fromTick === fromTick && fields.toTick === toTick) return [];
+    return [{ kind: 'take', id, op: 'update', fields }];
+  });
 }

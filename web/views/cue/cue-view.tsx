@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Ellipsis, FileUp, ListFilter, Plus, Timer } from 'lucide-react';
+import { Ellipsis, FileUp, ListFilter, Mic, Plus, Timer } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { NOTE_RULES } from '#core/music/index.ts';
@@ -22,6 +22,7 @@ import { Choice } from '../../ui/field.tsx';
 import { barAtPlayhead, insertBars, MOST_BARS, removeBars } from './bar-edits.ts';
 import { MidiImportDialog } from './midi-import-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
+import { RecordPane } from './record-pane.tsx';
 import { TimePane } from './time-pane.tsx';
 import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
@@ -36,6 +37,8 @@ const GRIDS = [
   { value: '120', text: '1/32' },
 ];
 
+const SIDES = { track: 'Track', time: 'Time', recording: 'Recording' } as const;
+
 const MODES: Record<string, string> = { immediate: 'immediate', natural: 'natural', planned: 'planned' };
 
 /** The mock-up: tracks above, the part of the chosen track below, its mix and keymap at the side. */
@@ -49,7 +52,7 @@ export function CueView() {
     usePerformance((state) => state.trackId),
   );
   const mayEdit = useMayEdit();
-  const [time, setTime] = useState(false);
+  const [side, setSide] = useState<'track' | 'time' | 'recording'>('track');
   const [importing, setImporting] = useState<File>();
   const navigate = useNavigate();
   const trouble = useCueAddress();
@@ -80,9 +83,16 @@ export function CueView() {
               />
               <div className="flex-1" />
               <Button
-                pressed={time}
+                pressed={side === 'recording'}
+                title="How what hands play is recorded, at the side"
+                onClick={() => setSide(side === 'recording' ? 'track' : 'recording')}
+              >
+                <Mic size={14} aria-hidden /> Recording
+              </Button>
+              <Button
+                pressed={side === 'time'}
                 title="Tempo and metre over the cue, at the side"
-                onClick={() => setTime(!time)}
+                onClick={() => setSide(side === 'time' ? 'track' : 'time')}
               >
                 <Timer size={14} aria-hidden /> Time
               </Button>
@@ -130,9 +140,11 @@ export function CueView() {
           </div>
         </Pane>
         <Pane id="side" size={272} least={200}>
-          <aside aria-label={time ? 'Time' : 'Track'} className="relative h-full min-h-0 overflow-auto p-3.5">
-            {time ? (
+          <aside aria-label={SIDES[side]} className="relative h-full min-h-0 overflow-auto p-3.5">
+            {side === 'time' ? (
               <TimePane mayEdit={mayEdit} />
+            ) : side === 'recording' ? (
+              <RecordPane track={track} mayEdit={mayEdit} />
             ) : track ? (
               <TrackPane track={track} />
             ) : (

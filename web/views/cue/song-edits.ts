@@ -98,7 +98,11 @@ export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): E
   const texts = [...song.texts, ...song.tracks.flatMap((track) => track.texts)].filter(
     ({ text }) => text.trim() !== '' && !(ahead > 0 && text === EMPTY_BAR),
   );
-  const tempos = back(song.tempos).map(({ tick, bpm }) => ({ tick, bpm: Math.min(999, Math.max(5, bpm)) }));
+  const tempos = back(song.tempos).map(({ tick, bpm }) => ({
+    tick,
+    bpm: Math.min(999, Math.max(5, bpm)),
+    ramp: false,
+  }));
   const off = choices.moveSwitches ? octavesOff(song, targets) : [];
   return [
     { kind: 'cue', id: cueId, op: 'update', fields: { endTick: end } },

@@ -1,19 +1,22 @@
 import { useRef, useState, type ReactNode } from 'react';
-import { ArrowRight, Trash2 } from 'lucide-react';
+import { ArrowRight, Trash2, TrendingUp } from 'lucide-react';
 import { toast } from 'sonner';
-import { readPlace, tappedBpm, writePlace } from '#core/music/index.ts';
+import { readPlace, readTime, tappedBpm, writePlace, writeTime } from '#core/music/index.ts';
 import { goTo } from '../../sound/commands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
-import { metreOf } from '../../state/cue.ts';
+import { metreOf, tempoOf } from '../../state/cue.ts';
 import { edit, useDocuments, useList, type Item } from '../../state/documents.ts';
 import {
   addMetre,
   addTempo,
   BPM,
+  fitTempo,
   METRE,
   moveChange,
   removeChange,
+  setRamp,
   setTempo,
+  tempoFit,
 } from '../../state/time-edits.ts';
 import { Button } from '../../ui/button.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
@@ -28,6 +31,7 @@ const byTick = <T extends { tick: number }>(list: readonly T[]) => [...list].sor
 export function TimePane({ mayEdit }: { mayEdit: boolean }) {
   const tempos = byTick(useList('tempo'));
   const metres = byTick(useList('metre'));
+  const metre = useDocuments((state) => metreOf(state.records));
   const rest = usePerformance((state) => state.restTick);
   return (
     <>
@@ -35,7 +39,7 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
       <GroupTitle>Tempo</GroupTitle>
       {tempos.length === 0 && <p className="text-xs text-ink-3">120 quarters a minute, as none is set.</p>}
       <ul aria-label="Changes of tempo" className="space-y-1">
-        {tempos.map((tempo) => (
+        {tempos.map((tempo, i) => (
           <ChangeLine key={tempo.id} kind="tempo" change={tempo} mayEdit={mayEdit}>
             <span aria-hidden>♩=</span>
             <Typed
@@ -48,6 +52,21 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
                 edit('Tempo', [{ kind: 'tempo', id: tempo.id, op: 'update', fields: { bpm } }])
               }
             />
+            <Button
+              look="quiet"
+              className="px-1 py-0.5"
+              pressed={tempo.ramp}
+              disabled={!mayEdit || i === tempos.length - 1}
+              aria-label={`From ${writePlace(metre, tempo.tick)} move evenly to the next tempo`}
+              title={
+                i === tempos.length - 1
+                  ? 'It holds: there is no tempo after it to move to.'
+                  : 'Moves evenly to the next tempo, or holds until there.'
+              }
+              onClick={() => setRamp(tempo, !tempo.ramp)}
+            >
+              <TrendingUp size={13} aria-hidden />
+            </Button>
           </ChangeLine>
         ))}
       </ul>
@@ -66,9 +85,9 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
       <GroupTitle>Metre</GroupTitle>
       {metres.length === 0 && <p className="text-xs text-ink-3">4/4, as none is set.</p>}
       <ul aria-label="Changes of metre" className="space-y-1">
-        {metres.map((metre) => (
-          <ChangeLine key={metre.id} kind="metre" change={metre} mayEdit={mayEdit}>
-            <MetreField metre={metre} mayEdit={mayEdit} />
+        {metres.map((change) => (
+          <ChangeLine key={change.id} kind="metre" change={change} mayEdit={mayEdit}>
+            <MetreField metre={change} mayEdit={mayEdit} />
           </ChangeLine>
         ))}
       </ul>
@@ -81,6 +100,46 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
       >
         Metre at the bar of the playhead
       </Button>
+      <MarkerTimes mayEdit={mayEdit} />
+    </>
+  );
+}
+
+/** When markers come; a time that is typed is reached by the tempo before them. */
+function MarkerTimes({ mayEdit }: { mayEdit: boolean }) {
+  const markers = byTick(useList('marker'));
+  const metre = useDocuments((state) => metreOf(state.records));
+  const tempo = useDocuments((state) => tempoOf(state.records));
+  if (markers.length === 0) return null;
+  return (
+    <>
+      <GroupTitle>Markers</GroupTitle>
+      <p className="mb-1 text-xs text-ink-3">
+        Type when one is to come: the tempo from the marker or change before it follows.
+      </p>
+      <ul aria-label="Times of markers" className="space-y-1">
+        {markers.map(({ id, tick, text }) => (
+          <li key={id} className="flex items-start gap-1.5 text-sm">
+            <span className="w-14 shrink-0 pt-0.5 text-ink-3">{writePlace(metre, tick)}</span>
+            <span className="min-w-0 flex-1 truncate pt-0.5" title={text}>
+              {text}
+            </span>
+            <Typed
+              label={`Time of ${text}`}
+              value={writeTime(tempo.toSeconds(tick))}
+              disabled={!mayEdit || tick === 0}
+              width="w-20"
+              parse={(typed) => {
+                const seconds = readTime(typed);
+                if (seconds === undefined) return 'A time in minutes and seconds, such as 0:41.3.';
+                const fit = tempoFit(tick, seconds);
+                return typeof fit === 'string' ? fit : seconds;
+              }}
+              onCommit={(seconds) => fitTempo(tick, seconds)}
+            />
+          </li>
+        ))}
+      </ul>
     </>
   );
 }

@@ -1,13 +1,8 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ARTICULATION_GROUPS, type ArticulationGroup } from '#core/catalogue/index.ts';
-import {
-  cutPhrase,
-  phraseText,
-  playedPhrase,
-  type PlayedMessage,
-  type WrittenPhrase,
-} from '#core/listen/index.ts';
+import { cutPhrase, phraseText, playedPhrase, type WrittenPhrase } from '#core/listen/index.ts';
+import type { PlayedMessage } from '#core/music/index.ts';
 import { overhearMidi } from '../../sound/midi.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { metreOf, orderedTracks, partOf, tempoOf } from '../../state/cue.ts';
@@ -150,8 +145,8 @@ function PlayedIn({ disabled, onKeep }: { disabled: boolean; onKeep: Keep }) {
   const bpm = useListen((state) => state.bpm);
   useEffect(() => {
     if (!recording) return;
-    return overhearMidi(([status, data1, data2]) => {
-      messages.current.push({ seconds: performance.now() / 1000, status, data1, data2 });
+    return overhearMidi(([status, data1, data2], atMs) => {
+      messages.current.push({ seconds: atMs / 1000, status, data1, data2 });
       if ((status & 0xf0) === 0x90 && data2 > 0) setCount((before) => before + 1);
     });
   }, [recording]);

@@ -33,13 +33,13 @@ import { fitCanvas, inksOf, paintGrid, paintNotes, paintOthers, paintPlan, paint
 import {
   addNotes,
   copySelected,
-  ensurePart,
   moveNotes,
   paste,
   removeSelected,
   resizeNotes,
   selectedNotes,
 } from './part-edits.ts';
+import { ensurePart } from '../../../state/part-edits.ts';
 import { SHAPES, shapeSelected } from './shape-edits.ts';
 
 const EDGE = 6;

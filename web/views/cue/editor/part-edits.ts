@@ -1,20 +1,10 @@
-import type { ArticulationId } from '#core/music/index.ts';
-import { naturalId } from '#api/index.ts';
+import { clearedOfMarks, type ArticulationId } from '#core/music/index.ts';
 import { edit, itemOf, useDocuments, type Item } from '../../../state/documents.ts';
 import type { Edit } from '../../../state/diff.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
 import { partOf } from '../../../state/cue.ts';
+import { ensurePart, markEdits } from '../../../state/part-edits.ts';
 import { useEditor } from './editor-state.ts';
-
-/** Id of the part of a track in the open cue, with the edit that makes one where there is none. */
-export function ensurePart(trackId: string): { partId: string; edits: Edit[] } {
-  const { records, cueId = '' } = useDocuments.getState();
-  const { id } = partOf(records, trackId);
-  if (id !== undefined) return { partId: id, edits: [] };
-  // Two people who write the first note of a track make the same part.
-  const partId = naturalId('part', cueId, trackId);
-  return { partId, edits: [{ kind: 'part', id: partId, op: 'add', fields: { trackId } }] };
-}
 
 /** Notes of the current track that are selected. */
 export function selectedNotes(): Item<'note'>[] {
@@ -168,25 +158,10 @@ export function markSpan(
 ): void {
   const { partId, edits } = ensurePart(trackId);
   const { part } = partOf(useDocuments.getState().records, trackId);
-  const list: Edit[] = [...edits];
-  for (const mark of part.marks) {
-    if (mark.endTick <= startTick || mark.startTick >= endTick) continue;
-    const before = mark.startTick < startTick;
-    const after = mark.endTick > endTick;
-    if (before) list.push({ kind: 'mark', id: mark.id, op: 'update', fields: { endTick: startTick } });
-    else if (after) list.push({ kind: 'mark', id: mark.id, op: 'update', fields: { startTick: endTick } });
-    else list.push({ kind: 'mark', id: mark.id, op: 'remove' });
-    if (before && after)
-      list.push({
-        kind: 'mark',
-        id: crypto.randomUUID(),
-        op: 'add',
-        fields: { partId, startTick: endTick, endTick: mark.endTick, articulation: mark.articulation },
-      });
-  }
   const id = crypto.randomUUID();
-  list.push({ kind: 'mark', id, op: 'add', fields: { partId, startTick, endTick, articulation } });
-  edit('Mark', list);
+  const rest = clearedOfMarks(part.marks, startTick, endTick, () => crypto.randomUUID());
+  const marks = [...rest, { id, startTick, endTick, articulation }];
+  edit('Mark', [...edits, ...markEdits(part.marks, marks, partId)]);
   useEditor.setState({ markId: id });
 }
 
