@@ -47,7 +47,7 @@ export interface Played {
 /** Pitch bend as a controller of its own, behind those of the standard. */
 export const BEND = 128;
 /** So many ticks early a note may come that was meant for the first: a thirty-second. */
-const EARLY_TICKS = 120;
+export const EARLY_TICKS = 120;
 /** In a loop the end before it is as near: half of that. */
 const EARLY_IN_ROUND_TICKS = 60;
 /** What a hand has held for longer than this is held, not on its way to the next value. */

@@ -191,8 +191,8 @@ function PlayedKeyboard() {
         name: vocabulary.term(entry.articulation).name,
         active: entry.articulation === articulation,
       }))}
-      onPress={(key, velocity) => sendFrom(SCREEN, [0x90, key, velocity])}
-      onRelease={(key) => sendFrom(SCREEN, [0x80, key, 0])}
+      onPress={(key, velocity, atMs) => sendFrom(SCREEN, [0x90, key, velocity], atMs)}
+      onRelease={(key, atMs) => sendFrom(SCREEN, [0x80, key, 0], atMs)}
       onTab={(key) => {
         const found = switches.find((one) => one.key === key);
         if (found) selectArticulation(found.entry.articulation);

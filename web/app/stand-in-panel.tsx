@@ -89,8 +89,8 @@ export function StandInPanel({ onClose }: { onClose: () => void }) {
           high={low + 36}
           middleC={4}
           held={held}
-          onPress={(key, velocity) => sendFrom(STAND_IN, [0x90, key, velocity])}
-          onRelease={(key) => sendFrom(STAND_IN, [0x80, key, 0])}
+          onPress={(key, velocity, atMs) => sendFrom(STAND_IN, [0x90, key, velocity], atMs)}
+          onRelease={(key, atMs) => sendFrom(STAND_IN, [0x80, key, 0], atMs)}
         />
       </div>
       <button

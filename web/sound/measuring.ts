@@ -1,3 +1,5 @@
+import type { RecordKind } from '#api/index.ts';
+import { listOf, useDocuments } from '../state/documents.ts';
 import { bounceOrder, startBounce } from './deliver.ts';
 import { makeFolder, removeFolder } from './folders.ts';
 import { soundHost } from './host.ts';
@@ -20,6 +22,7 @@ const measuring = {
   play,
   stop,
   useInstruments,
+  shown: (kind: RecordKind) => [...listOf(useDocuments.getState().records, kind)],
   send,
   pageMemory,
   whatIsMissing,

@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { metreTicks, type PlayedMessage } from '#core/music/index.ts';
+import { EARLY_TICKS, metreTicks, type PlayedMessage } from '#core/music/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { cueOf, metreOf, partOf, tempoOf } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
@@ -18,6 +18,8 @@ import { play, stop } from './transport.ts';
 /** What hands play is written down: as it is played in this browser, and into the part when it ends. */
 
 let log: TakeLog | undefined;
+/** Time of the cue from which notes count: those of the count-in do not. */
+let countsFrom = 0;
 
 /** Records on the chosen track from the playhead, or over the loop; ends a recording that runs. */
 export async function recordOrStop(): Promise<void> {
@@ -61,6 +63,7 @@ async function record(): Promise<void> {
     replaces,
     gridTicks,
   });
+  countsFrom = tempo.toSeconds(fromTick - EARLY_TICKS);
   const unheard: Unheard = {
     trackId: track.id,
     ...(replaces ? { notes: { fromTick, toTick: toTick ?? Infinity } } : {}),
@@ -91,7 +94,8 @@ function take(played: PlayedByHand): void {
   }
   if (seconds === undefined || played.trackId !== log.take.trackId) return;
   log.add(message);
-  if (isStruck(message)) usePerformance.setState(({ recorded }) => ({ recorded: recorded + 1 }));
+  if (isStruck(message) && seconds >= countsFrom)
+    usePerformance.setState(({ recorded }) => ({ recorded: recorded + 1 }));
   if ((message.status & 0xf0) === 0xb0) takeCurves(played.controllers, seconds);
 }
 

@@ -173,6 +173,16 @@ describe('a place that is to fall on a time', () => {
     expect(timeOf(4 * BAR)).toBeCloseTo(16, 6);
     expect(timeOf(5 * BAR) - timeOf(4 * BAR)).toBeCloseTo(4, 6);
   });
+  it('leaves a tempo that is on its way to where it is fitted from as it is', () => {
+    setRamp(shown('tempo')[0], true);
+    addTempo(BAR);
+    setTempo(BAR, 120);
+    // ∫ 60/(60 + 15 q) dq over four quarters.
+    expect(timeOf(BAR)).toBeCloseTo(4 * Math.LN2, 6);
+    fitTempo(2 * BAR, 5);
+    expect(timeOf(BAR)).toBeCloseTo(4 * Math.LN2, 6);
+    expect(timeOf(2 * BAR)).toBeCloseTo(5, 6);
+  });
   it('cannot where the tempo would leave what a cue can have; it is told what can', () => {
     expect(tempoFit(2 * BAR, 0)).toContain('between 0:00.48');
     // Eight quarters at 5 a minute.

@@ -60,7 +60,10 @@ export function tempoFit(toTick: number, seconds: number): Edit[] | string {
   const { records } = useDocuments.getState();
   const tempos = listOf(records, 'tempo');
   const map = tempoOf(records);
-  const fromTick = fitFrom(tempos, listOf(records, 'marker'), toTick);
+  const fitted = fitFrom(tempos, listOf(records, 'marker'), toTick);
+  // A tempo that is on its way to one here arrives there all the same: the even one begins a tick later.
+  const arrives = tempos.some(({ tick }) => tick === fitted) && leadsTo(tempos, fitted);
+  const fromTick = arrives ? fitted + 1 : fitted;
   const bpm = fittedBpm(map, { fromTick, toTick, seconds });
   if (toTick === 0) return 'The cue begins at 0:00.';
   if (bpm === undefined || bpm > BPM.high || bpm < BPM.low) return whyNot(map, fromTick, toTick);
@@ -79,6 +82,10 @@ export function tempoFit(toTick: number, seconds: number): Edit[] | string {
       : [put(toTick, { bpm: map.bpmAt(toTick), ramp: then !== undefined && isOnItsWay(then) })]),
   ];
 }
+
+/** Whether the tempo before a tick is on its way to it. */
+const leadsTo = (tempos: readonly Item<'tempo'>[], tick: number) =>
+  tick > 0 && (changeAt(tempos, tick - 1)?.ramp ?? false);
 
 /** Lets a place fall on a time, where it can. */
 export function fitTempo(toTick: number, seconds: number): void {

@@ -12,8 +12,9 @@ interface KeyboardProps {
   range?: { low: number; high: number };
   /** Trigger tabs below the keys. */
   tabs?: readonly { key: number; text: string; name: string; active: boolean }[];
-  onPress?: (key: number, velocity: number) => void;
-  onRelease?: (key: number) => void;
+  /** @param atMs when, by the page's clock */
+  onPress?: (key: number, velocity: number, atMs: number) => void;
+  onRelease?: (key: number, atMs: number) => void;
   onTab?: (key: number) => void;
 }
 
@@ -48,7 +49,7 @@ export function Keyboard({
   };
   const press = (key: number | undefined, event: PointerEvent<SVGSVGElement>) => {
     if (key === pressed.current) return;
-    if (pressed.current !== undefined) onRelease?.(pressed.current);
+    if (pressed.current !== undefined) onRelease?.(pressed.current, event.timeStamp);
     pressed.current = key;
     if (key === undefined) return;
     const box = event.currentTarget.getBoundingClientRect();
@@ -57,6 +58,7 @@ export function Keyboard({
     onPress?.(
       key,
       Math.round(40 + 80 * Math.min(1, Math.max(0, down / (isBlackKey(key) ? BLACK_HEIGHT : WHITE_HEIGHT)))),
+      event.timeStamp,
     );
   };
   return (

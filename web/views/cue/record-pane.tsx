@@ -97,81 +97,83 @@ function Settings({ disabled }: { disabled: boolean }) {
   const settings = useRecordingSettings();
   const { measuring, taps, told } = useLatency();
   return (
-    <div className="space-y-1.5">
+    <>
       <GroupTitle>How</GroupTitle>
-      <Choice
-        label="Click"
-        value={settings.click}
-        options={CLICKS}
-        onChange={(event) => setRecording({ click: event.target.value as typeof settings.click })}
-      />
-      <Ruler
-        label="Its level"
-        value={settings.clickDb}
-        low={CLICK_DB.low}
-        high={CLICK_DB.high}
-        rest={-14}
-        step={1}
-        unit="dB"
-        help="How loud the click is. It is heard here alone and in no bounce."
-        disabled={settings.click === 'never'}
-        onChange={(clickDb) => setRecording({ clickDb: Math.round(clickDb * 10) / 10 })}
-      />
-      <Choice
-        label="Before it"
-        value={String(settings.leadBars)}
-        options={LEADS}
-        disabled={disabled}
-        onChange={(event) => setRecording({ leadBars: Number(event.target.value) })}
-      />
-      <Choice
-        label="What is there"
-        value={settings.replaces ? 'instead' : 'beside'}
-        options={WAYS}
-        disabled={disabled}
-        onChange={(event) => setRecording({ replaces: event.target.value === 'instead' })}
-      />
-      <Choice
-        label="Notes"
-        value={String(settings.gridTicks)}
-        options={GRIDS}
-        disabled={disabled}
-        onChange={(event) => setRecording({ gridTicks: Number(event.target.value) })}
-      />
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={settings.within}
-          disabled={disabled}
-          onChange={(event) => setRecording({ within: event.target.checked })}
+      <div className="space-y-1.5">
+        <Choice
+          label="Click"
+          value={settings.click}
+          options={CLICKS}
+          onChange={(event) => setRecording({ click: event.target.value as typeof settings.click })}
         />
-        Only within the loop
-      </label>
-      <Ruler
-        label="Taken off as late"
-        value={settings.latencyMs}
-        low={LATENCY_MS.low}
-        high={LATENCY_MS.high}
-        rest={0}
-        step={1}
-        unit="ms"
-        help="How late keyboard and hands are on this machine, beside what the browser tells of its own. What is recorded is moved earlier by so much."
-        onChange={(latencyMs) => setRecording({ latencyMs: Math.round(latencyMs) })}
-      />
-      <Button
-        pressed={measuring}
-        disabled={disabled}
-        title="Plays clicks: strike any key with each of them."
-        onClick={() => void measureLatency()}
-      >
-        {measuring ? `Strike a key with each click (${taps})` : 'Measure it'}
-      </Button>
-      {told && (
-        <p role="status" className="text-xs text-ink-2">
-          {told}
-        </p>
-      )}
-    </div>
+        <Ruler
+          label="Its level"
+          value={settings.clickDb}
+          low={CLICK_DB.low}
+          high={CLICK_DB.high}
+          rest={-14}
+          step={1}
+          unit="dB"
+          help="How loud the click is. It is heard here alone and in no bounce."
+          disabled={settings.click === 'never'}
+          onChange={(clickDb) => setRecording({ clickDb: Math.round(clickDb * 10) / 10 })}
+        />
+        <Choice
+          label="Count-in"
+          value={String(settings.leadBars)}
+          options={LEADS}
+          disabled={disabled}
+          onChange={(event) => setRecording({ leadBars: Number(event.target.value) })}
+        />
+        <Choice
+          label="What is there already"
+          value={settings.replaces ? 'instead' : 'beside'}
+          options={WAYS}
+          disabled={disabled}
+          onChange={(event) => setRecording({ replaces: event.target.value === 'instead' })}
+        />
+        <Choice
+          label="Notes are written"
+          value={String(settings.gridTicks)}
+          options={GRIDS}
+          disabled={disabled}
+          onChange={(event) => setRecording({ gridTicks: Number(event.target.value) })}
+        />
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={settings.within}
+            disabled={disabled}
+            onChange={(event) => setRecording({ within: event.target.checked })}
+          />
+          Only within the loop
+        </label>
+        <Ruler
+          label="Taken off as late"
+          value={settings.latencyMs}
+          low={LATENCY_MS.low}
+          high={LATENCY_MS.high}
+          rest={0}
+          step={1}
+          unit="ms"
+          help="How late keyboard and hands are on this machine, beside what the browser tells of its own. What is recorded is moved earlier by so much."
+          onChange={(latencyMs) => setRecording({ latencyMs: Math.round(latencyMs) })}
+        />
+        <Button
+          pressed={measuring}
+          disabled={disabled}
+          title="Plays clicks: strike any key with each of them."
+          onClick={() => void measureLatency()}
+        >
+          {measuring ? `Strike a key with each click (${taps})` : 'Measure it'}
+        </Button>
+        {told && (
+          <p role="status" className="text-xs text-ink-2">
+            {told}
+          </p>
+        )}
+      </div>
+    </>
   );
 }
 

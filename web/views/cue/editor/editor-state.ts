@@ -53,6 +53,21 @@ export const snapDown = (tick: number) => {
   return Math.max(0, Math.floor(tick / gridTicks) * gridTicks);
 };
 
+/** Highest and lowest key that may stand at the top edge. */
+const TOP_KEYS = { low: 24, high: 120 } as const;
+
+/** Moves up or down to where notes are, when none of them would be seen. @param height of the pitch grid, pixels */
+export function showKeys(keys: readonly number[], height: number): void {
+  const { topKey } = useEditor.getState();
+  const rows = Math.floor(height / ROW);
+  if (keys.length === 0 || rows < 1 || keys.some((key) => key <= topKey && key > topKey - rows)) return;
+  const sorted = [...keys].sort((a, b) => a - b);
+  const middle = sorted[sorted.length >> 1];
+  useEditor.setState({
+    topKey: Math.min(TOP_KEYS.high, Math.max(TOP_KEYS.low, middle + Math.floor(rows / 2))),
+  });
+}
+
 const LEAST_SCALE = 0.002;
 const MOST_SCALE = 0.4;
 
@@ -75,6 +90,9 @@ export function wheelMoves(event: WheelEvent, x: number): void {
   const sideways = event.shiftKey ? event.deltaY : event.deltaX;
   useEditor.setState({
     startTick: Math.max(-240, startTick + sideways / pixelsPerTick),
-    topKey: Math.min(120, Math.max(24, topKey - (event.shiftKey ? 0 : event.deltaY / 20))),
+    topKey: Math.min(
+      TOP_KEYS.high,
+      Math.max(TOP_KEYS.low, topKey - (event.shiftKey ? 0 : event.deltaY / 20)),
+    ),
   });
 }

@@ -22,6 +22,7 @@ import {
   FIRST_SCALE,
   ROW,
   snap,
+  showKeys,
   snapDown,
   tickToX,
   useEditor,
@@ -65,6 +66,16 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
   const mayEdit = useMayEdit();
   const drag = useRef<Drag | undefined>(undefined);
   const [rubber, setRubber] = useState<{ x0: number; y0: number; x1: number; y1: number }>();
+  const recording = usePerformance((state) => state.recording);
+  const isEmpty = part.notes.length === 0;
+  useEffect(() => {
+    const { notes } = partOf(useDocuments.getState().records, track.id).part;
+    showKeys(
+      notes.map(({ key }) => key),
+      height,
+    );
+    // When a part is opened, comes in or was recorded; not while it is written.
+  }, [track.id, height, recording, isEmpty]);
   useEffect(() => {
     const element = canvas.current;
     const context = element && fitCanvas(element, width, height);
