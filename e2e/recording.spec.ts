@@ -239,7 +239,7 @@ test('rounds of a loop are kept side by side, chosen and spliced; articulations 
   await transport(page).getByRole('button', { name: 'Loop' }).click();
   await page.getByRole('button', { name: 'Recording', exact: true }).click();
   await page.getByLabel('Count-in').selectOption('1 bar');
-  await page.getByLabel('What is there already').selectOption('gives way to it');
+  await page.getByLabel('What is there').selectOption('gives way');
   await record(page).click();
   await expect(transport(page).getByRole('button', { name: 'Stop' })).toBeVisible();
   // A bar counts in; from its second beat on a key in either bar of both rounds, in the second with another articulation.

@@ -71,6 +71,10 @@ describe('marks of what was played', () => {
     write({ stretches: [stretch(6000, 7000, 'long')] });
     expect(marks()).toEqual(['0 5000 pizzicato']);
   });
+  it('go with the notes that give way', () => {
+    write({ stretches: [stretch(1500, 1600, 'long')] }, { replaces: { fromTick: 1000, toTick: 2000 } });
+    expect(marks()).toEqual(['0 1000 pizzicato', '2000 5000 pizzicato']);
+  });
   it('cut those that are there, one after the other', () => {
     write({
       stretches: [

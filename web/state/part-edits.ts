@@ -51,6 +51,9 @@ export function playedEdits(
 ): Edit[] {
   const { partId, edits } = ensurePart(trackId);
   const { part } = partOf(useDocuments.getState().records, trackId);
+  const newId = () => crypto.randomUUID();
+  // Marks of notes that give way go with them.
+  const free = replaces ? clearedOfMarks(part.marks, replaces.fromTick, replaces.toTick, newId) : part.marks;
   return [
     ...edits,
     ...(replaces ? cleared(part, replaces) : []),
@@ -60,7 +63,7 @@ export function playedEdits(
       op: 'add',
       fields: { ...note, partId },
     })),
-    ...markEdits(part.marks, marked(part.marks, played, unmarked), partId),
+    ...markEdits(part.marks, marked(free, played, unmarked), partId),
     ...played.ridden.flatMap((ridden) => riddenEdits(part, partId, ridden)),
   ];
 }

@@ -30,8 +30,8 @@ const LEADS = Array.from({ length: MOST_LEAD_BARS + 1 }, (_, bars) => ({
   text: bars === 0 ? 'none' : bars === 1 ? '1 bar' : `${bars} bars`,
 }));
 const WAYS = [
-  { value: 'beside', text: 'stays beside it' },
-  { value: 'instead', text: 'gives way to it' },
+  { value: 'beside', text: 'stays' },
+  { value: 'instead', text: 'gives way' },
 ];
 const GRIDS = [
   { value: '0', text: 'as played' },
@@ -126,7 +126,7 @@ function Settings({ disabled }: { disabled: boolean }) {
           onChange={(event) => setRecording({ leadBars: Number(event.target.value) })}
         />
         <Choice
-          label="What is there already"
+          label="What is there"
           value={settings.replaces ? 'instead' : 'beside'}
           options={WAYS}
           disabled={disabled}
@@ -244,10 +244,10 @@ function Takes({ track, mayEdit }: { track: Item<'track'>; mayEdit: boolean }) {
                 In loop
               </Button>
               <Button
-                look="quiet"
-                className="px-1 py-0.5"
+                look="icon"
                 disabled={!mayEdit}
                 aria-label={`Remove ${take.name}`}
+                title="Takes it out of the list; what is in the part stays."
                 onClick={() => removeTakes([take])}
               >
                 <Trash2 size={13} aria-hidden />

@@ -53,8 +53,7 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
               }
             />
             <Button
-              look="quiet"
-              className="px-1 py-0.5"
+              look="icon"
               pressed={tempo.ramp}
               disabled={!mayEdit || i === tempos.length - 1}
               aria-label={`From ${writePlace(metre, tempo.tick)} move evenly to the next tempo`}
@@ -179,8 +178,7 @@ function ChangeLine({
       {children}
       <span className="flex-1" />
       <Button
-        look="quiet"
-        className="px-1 py-0.5"
+        look="icon"
         aria-label={`Go to ${place}`}
         title="Go there"
         onClick={() => void goTo(change.tick)}
@@ -188,11 +186,14 @@ function ChangeLine({
         <ArrowRight size={13} aria-hidden />
       </Button>
       <Button
-        look="quiet"
-        className="px-1 py-0.5"
+        look="icon"
         disabled={!mayEdit || change.tick === 0}
         aria-label={`Take the change at ${place} out`}
-        title={change.tick === 0 ? 'What holds from the beginning is changed, not taken out.' : undefined}
+        title={
+          change.tick === 0
+            ? 'What holds from the beginning is changed, not taken out.'
+            : 'Takes it out: what held before goes on.'
+        }
         onClick={() => removeChange(kind, change)}
       >
         <Trash2 size={13} aria-hidden />
