@@ -258,7 +258,7 @@ describe('what there can be only one of', () => {
   });
   it('may take the place of what goes in the same patch', async () => {
     const [tempo, next] = [randomUUID(), randomUUID()];
-    const fields = { tick: 0, bpm: 90 };
+    const fields = { tick: 0, bpm: 90, ramp: false };
     await patch([{ kind: 'tempo', id: tempo, op: 'add', fields }]);
     const answer = await patch([
       { kind: 'tempo', id: next, op: 'add', fields: { tick: 0, bpm: 100, ramp: false } },

@@ -50,6 +50,7 @@ const MAY_POINT_NOWHERE = [
   'keymaps.track_id',
   'level_points.position_id',
   'level_points.track_id',
+  'takes.track_id',
   'parts.track_id',
   'position_mixes.position_id',
   'preferences.contender_id',
@@ -80,7 +81,7 @@ describe('the tables', () => {
       "SELECT DISTINCT table_name t FROM information_schema.table_constraints WHERE table_schema = DATABASE() AND constraint_type = 'PRIMARY KEY'",
     );
     expect(keyed.map(({ t }) => t).sort()).toEqual(all.map(({ t }) => t).sort());
-    expect(all.length).toBe(56);
+    expect(all.length).toBe(57);
   });
   it('point at what they belong to, and go with it', async () => {
     const ids = await rows(
@@ -127,6 +128,18 @@ describe('a record', () => {
     ['marker', 'cue', { tick: 2_000_000_000, text: long(400) }],
     ['tempo', 'cue', { tick: 77, bpm: 123.456, ramp: true }],
     ['metre', 'cue', { tick: 78, numerator: 7, denominator: 16 }],
+    [
+      'take',
+      'cue',
+      {
+        trackId: id,
+        name: long(120),
+        place: 2.5,
+        fromTick: 5,
+        toTick: 2_000_000_000,
+        written: 'x'.repeat(400_000),
+      },
+    ],
     [
       'sound',
       'shelf',
