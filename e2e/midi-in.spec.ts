@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { writeSmf } from '#core/formats/index.ts';
-import { enter } from './helpers.ts';
+import { enter, loaded } from './helpers.ts';
 
 test('a MIDI file becomes a cue: tempo, curves, keyswitches as marks', async ({ page }) => {
   await enter(page);
@@ -50,4 +50,79 @@ test('a MIDI file becomes a cue: tempo, curves, keyswitches as marks', async ({ 
   await expect(
     page.getByRole('alert').filter({ hasText: /half\.mid, byte \d+: .*Nothing was taken in/ }),
   ).toBeVisible();
+});
+
+test('twenty tracks come in at once: by name where they are there, else with new tracks and instruments that suit', async ({
+  page,
+}) => {
+  await enter(page);
+  const names = [
+    ['Violin 1', 72],
+    ['Violin 2', 67],
+    ['Vla', 60],
+    ['Celli', 48],
+    ['Double basses', 36],
+    ['Fl. 1', 79],
+    ['Flute 2', 76],
+    ['Oboe', 74],
+    ['Clarinet', 70],
+    ['Bsn', 46],
+    ['Horn 1', 58],
+    ['Horn 2', 55],
+    ['Tpt', 65],
+    ['Trombones', 50],
+    ['Tuba', 34],
+    ['Timp', 41],
+    ['Harp', 64],
+    ['Piano', 62],
+    ['Women', 69],
+    ['Odd box', 61],
+  ] as const;
+  const note = (key: number, at: number) => ({ startTick: at, endTick: at + 900, key, velocity: 80 });
+  const bytes = writeSmf({
+    tempos: [{ tick: 0, bpm: 96 }],
+    metres: [{ tick: 0, numerator: 4, denominator: 4 }],
+    texts: [],
+    tracks: names.map(([name, key], i) => ({
+      name,
+      channel: i % 9,
+      notes: [0, 960, 1920, 2880].map((at) => note(key, at)),
+      controls: [],
+      programs: [],
+      texts: [],
+    })),
+  });
+  // One action brings the file, one takes it in.
+  await page
+    .getByLabel('Bring in MIDI')
+    .setInputFiles({ name: 'Twenty.mid', mimeType: 'audio/midi', buffer: Buffer.from(bytes) });
+  const dialog = page.getByRole('dialog');
+  const goes = async (name: string) =>
+    (await dialog
+      .getByLabel(`Where ${name} goes`, { exact: true })
+      .locator('option:checked')
+      .textContent()) ?? '';
+  await expect(dialog).toContainText(/gets 1\d new tracks/);
+  expect(await goes('Violin 1')).toBe('Violins I');
+  expect(await goes('Violin 2')).toMatch(/^new: Violins II /);
+  expect(await goes('Celli')).toMatch(/^new: .*[Cc]ello/);
+  expect(await goes('Timp')).toMatch(/^new: Timpani/);
+  expect(await goes('Tpt')).toMatch(/^new: .*[Tt]rumpet/);
+  expect(await goes('Odd box')).toBe('a new track, no instrument yet');
+  await page.getByRole('button', { name: 'Take in' }).click();
+  await expect(page.getByRole('heading', { name: 'Twenty', level: 1 })).toBeVisible();
+  await loaded(page);
+  const notes = await page.evaluate(() => window.farloMeasuring?.shown('note').length);
+  expect(notes).toBe(80);
+  // Their tracks carry the file's names, and sound.
+  const list = page.getByRole('list', { name: 'Tracks' });
+  await expect(list.getByText('Double basses')).toBeVisible();
+  const asked = await page.evaluate(() => window.farloMeasuring?.whatIsMissing().failed.length);
+  expect(asked).toBe(0);
+  // Two steps take all of it back, tracks and music.
+  const undo = page.getByRole('button', { name: 'Undo' });
+  await undo.click();
+  await undo.click();
+  await expect(list.getByText('Double basses')).toHaveCount(0);
+  expect(await page.evaluate(() => window.farloMeasuring?.shown('note').length)).toBe(0);
 });

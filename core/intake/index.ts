@@ -7,3 +7,4 @@ export * from './families.ts';
 export * from './read-performed.ts';
 export * from './hall.ts';
 export * from './join.ts';
+export * from './match-tracks.ts';

@@ -81,15 +81,12 @@ export function instrumentEdits(
   ];
 }
 
-/** A fresh track at the end of the template. @returns its id */
-export function addTrack(): string {
-  const { records } = useDocuments.getState();
-  const id = crypto.randomUUID();
-  const tracks = listOf(records, 'track');
-  const fields: RecordFields<'track'> = {
-    name: `Track ${tracks.length + 1}`,
+/** What a track begins with. */
+export function freshTrack(name: string, place: number): RecordFields<'track'> {
+  return {
+    name,
     family: 'other',
-    place: (tracks.at(-1)?.place ?? 0) + 1,
+    place,
     instrumentId: null,
     keymapId: null,
     articulation: 'long',
@@ -99,6 +96,14 @@ export function addTrack(): string {
     hallSendDb: -14,
     muted: false,
   };
+}
+
+/** A fresh track at the end of the template. @returns its id */
+export function addTrack(): string {
+  const { records } = useDocuments.getState();
+  const id = crypto.randomUUID();
+  const tracks = listOf(records, 'track');
+  const fields = freshTrack(`Track ${tracks.length + 1}`, (tracks.at(-1)?.place ?? 0) + 1);
   edit('Add a track', [{ kind: 'track', id, op: 'add', fields: { ...fields } }]);
   return id;
 }

@@ -1,16 +1,27 @@
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
-import { describeError, FarloError } from '#core/errors/index.ts';
-import { readSmf, type SmfSong } from '#core/formats/index.ts';
+import type { Instrument } from '#core/catalogue/index.ts';
+import type { SmfSong } from '#core/formats/index.ts';
+import { request } from '../../state/api-client.ts';
 import { edit, useDocuments, useList } from '../../state/documents.ts';
+import { useLibraries } from '../../state/libraries.ts';
 import { Button } from '../../ui/button.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { Notice } from '../../ui/heading.tsx';
 import { dropDocument, makeDocument } from '../../app/document-actions.ts';
 import { openCue } from '../../app/opening.ts';
-import { aheadOfBeats, isPerformed, LEAVE_OUT, octavesOff, songEdits, suggestTargets } from './song-edits.ts';
-
-const LARGEST_FILE = 32 * 2 ** 20;
+import { readMidiFile } from './read-midi.ts';
+import {
+  aheadOfBeats,
+  instrumentOfNew,
+  isPerformed,
+  LEAVE_OUT,
+  newTrackEdits,
+  newTrackWith,
+  octavesOff,
+  songEdits,
+  suggestTargets,
+} from './song-edits.ts';
 
 /** Takes a Standard MIDI File into a new cue: which of its tracks goes to which track of the template. */
 export function MidiImportDialog({
@@ -32,22 +43,20 @@ export function MidiImportDialog({
   const [moveSwitches, setMoveSwitches] = useState(true);
   const [busy, setBusy] = useState(false);
   const tracks = useList('track');
+  const libraries = useLibraries((state) => state.libraries);
+  const instruments = (libraries ?? []).flatMap((library) =>
+    library.instruments.map(({ id, name }) => ({ id, text: `${name} · ${library.name}` })),
+  );
 
   useEffect(() => {
-    if (file.size > LARGEST_FILE) return setTrouble(`${file.name}: larger than 32 MB, which no score needs.`);
-    file
-      .arrayBuffer()
-      .then((buffer) => {
-        const read = readSmf(new Uint8Array(buffer), file.name);
-        setSong(read);
-        setTakeLeadsBack(isPerformed(read));
-        setTargets(suggestTargets(read, tracks));
-      })
-      .catch((error: unknown) =>
-        setTrouble(error instanceof FarloError ? describeError(error) : String(error)),
-      );
-    // The suggestion is made once, for the tracks there are when the file is opened.
-    // oxlint-disable-next-line react-hooks/exhaustive-deps
+    const reading = readMidiFile(file);
+    void reading.answer.then((answer) => {
+      if ('trouble' in answer) return setTrouble(answer.trouble);
+      setSong(answer.song);
+      setTakeLeadsBack(isPerformed(answer.song));
+      setTargets(suggestTargets(answer.song));
+    });
+    return reading.end;
   }, [file]);
 
   const choices = { targets, useSwitches, takeLeadsBack, toBeats, moveSwitches };
@@ -61,6 +70,7 @@ export function MidiImportDialog({
     setBusy(true);
     let made: string | undefined;
     try {
+      const instruments = await asked(targets);
       const name = file.name.replace(/\.(mid|midi|smf)$/i, '').slice(0, 120) || 'From MIDI';
       const cueId = (made = await makeDocument({
         kind: 'cue',
@@ -68,7 +78,9 @@ export function MidiImportDialog({
         templateId: useDocuments.getState().templateId,
       }));
       await openCue(cueId);
-      edit(`Bring in ${file.name}`, songEdits(song, choices, cueId));
+      const fresh = newTrackEdits(song, targets, instruments);
+      if (fresh.edits.length > 0) edit(`Tracks for ${file.name}`, fresh.edits);
+      edit(`Bring in ${file.name}`, songEdits(song, { ...choices, targets: fresh.targets }, cueId));
       onDone(cueId);
     } catch (error) {
       // No empty cue is left behind.
@@ -78,6 +90,7 @@ export function MidiImportDialog({
     }
   };
   const off = song && useSwitches ? octavesOff(song, targets) : [];
+  const made = targets.filter((target) => instrumentOfNew(target) !== undefined).length;
   const count = (index: number) => {
     const track = song?.tracks[index];
     const controllers = new Set(track?.controls.map((control) => control.controller));
@@ -87,17 +100,28 @@ export function MidiImportDialog({
   return (
     <Dialog
       title="Bring in MIDI"
-      about={`${file.name} becomes a new cue over the open template; nothing there is changed.`}
+      about={
+        made === 0
+          ? `${file.name} becomes a new cue over the open template; nothing there is changed.`
+          : `${file.name} becomes a new cue over the open template, which gets ${made === 1 ? 'a new track' : `${made} new tracks`} at its end.`
+      }
       onClose={onClose}
     >
       <div role="alert">{trouble && <Notice tone="warm">{trouble} Nothing was taken in.</Notice>}</div>
       {song && (
         <>
-          <p className="mb-2 text-ink-2">
-            {song.tempos.length} {song.tempos.length === 1 ? 'tempo' : 'tempos'}, {song.metres.length}{' '}
-            {song.metres.length === 1 ? 'metre' : 'metres'},{' '}
-            {song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0)} texts
-          </p>
+          <div className="mb-2 flex flex-wrap items-center gap-2">
+            <p className="mr-auto text-ink-2">
+              {song.tempos.length} {song.tempos.length === 1 ? 'tempo' : 'tempos'}, {song.metres.length}{' '}
+              {song.metres.length === 1 ? 'metre' : 'metres'},{' '}
+              {song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0)} texts
+            </p>
+            {made > 0 && (
+              <Button className="py-0.5" onClick={() => setTargets(targets.map(leftOutIfNew))}>
+                Make no new tracks
+              </Button>
+            )}
+          </div>
           {song.told && <Told sentences={song.told} />}
           <table className="w-full">
             <thead>
@@ -122,11 +146,21 @@ export function MidiImportDialog({
                       }
                     >
                       <option value={LEAVE_OUT}>leave out</option>
-                      {tracks.map((candidate) => (
-                        <option key={candidate.id} value={candidate.id}>
-                          {candidate.name}
-                        </option>
-                      ))}
+                      <optgroup label="A track of the template">
+                        {tracks.map((candidate) => (
+                          <option key={candidate.id} value={candidate.id}>
+                            {candidate.name}
+                          </option>
+                        ))}
+                      </optgroup>
+                      <optgroup label="A new track with">
+                        <option value={newTrackWith(undefined)}>a new track, no instrument yet</option>
+                        {instruments.map(({ id, text }) => (
+                          <option key={id} value={newTrackWith(id)}>
+                            {`new: ${text}`}
+                          </option>
+                        ))}
+                      </optgroup>
                     </select>
                   </td>
                 </tr>
@@ -172,6 +206,15 @@ export function MidiImportDialog({
       </div>
     </Dialog>
   );
+}
+
+const leftOutIfNew = (target: string) => (instrumentOfNew(target) === undefined ? target : LEAVE_OUT);
+
+/** Instruments that new tracks are asked with, by id. @throws RequestFailure */
+async function asked(targets: readonly string[]): Promise<Map<string, Instrument>> {
+  const ids = new Set(targets.map(instrumentOfNew).filter((id) => id !== undefined && id !== ''));
+  const found = await Promise.all([...ids].map((id) => request<Instrument>('GET', `/instruments/${id}`)));
+  return new Map(found.map((one) => [one.id, one]));
 }
 
 const SENTENCES = 6;

@@ -1,20 +1,22 @@
 import { naturalId } from '#api/index.ts';
+import type { Instrument } from '#core/catalogue/index.ts';
 import { partFromSmf, type SmfSong, type SmfTrack } from '#core/formats/index.ts';
-import { readAhead, readPerformed } from '#core/intake/index.ts';
+import { findPlaces, KIT_PROGRAM, readAhead, readPerformed } from '#core/intake/index.ts';
 import { EMPTY_BAR, movedSwitch, octaveOff } from '#core/keymap/index.ts';
 import { metreTicks, TempoMap } from '#core/music/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import type { Edit } from '../../state/diff.ts';
-import { itemOf, useDocuments } from '../../state/documents.ts';
+import { itemOf, listOf, useDocuments } from '../../state/documents.ts';
 import { keymapOfTrack, rangeOfSummary, summaryOf } from '../../state/keymaps.ts';
+import { useLibraries } from '../../state/libraries.ts';
+import { freshTrack, instrumentEdits } from '../../state/track-edits.ts';
 
 export const LEAVE_OUT = '';
 const BAR = 3840;
-const LANE = ' · ';
 
 /** How a song is taken in. */
 export interface SongChoices {
-  /** Track of the template for each of the song's, or `LEAVE_OUT`. */
+  /** Track of the template for each of the song's, `newTrackWith` an instrument, or `LEAVE_OUT`. */
   targets: readonly string[];
   /** What selects articulations becomes marks. */
   useSwitches: boolean;
@@ -26,19 +28,66 @@ export interface SongChoices {
   moveSwitches: boolean;
 }
 
-/** By name where names agree, otherwise in order. Channels and single articulations of one track go to it together. */
-export function suggestTargets(song: SmfSong, tracks: readonly { id: string; name: string }[]): string[] {
-  const used = new Set<string>();
-  return song.tracks.map((track) => {
-    if (track.notes.length === 0) return LEAVE_OUT;
-    const name = track.name.toLowerCase();
-    const same = tracks.find(
-      (one) => name === one.name.toLowerCase() || name.startsWith(`${one.name.toLowerCase()}${LANE}`),
-    );
-    const chosen = same ?? tracks.find((candidate) => !used.has(candidate.id));
-    if (chosen) used.add(chosen.id);
-    return chosen?.id ?? LEAVE_OUT;
+/** A track of its own for a track of the song, with this instrument, or (empty) none yet. */
+const NEW = 'new ';
+export const newTrackWith = (instrumentId: string | undefined) => `${NEW}${instrumentId ?? ''}`;
+
+/** The instrument a target asks a new track with: empty for none yet; undefined for a target that is no new track. */
+export function instrumentOfNew(target: string): string | undefined {
+  return target.startsWith(NEW) ? target.slice(NEW.length) : undefined;
+}
+
+/** MIDI's channel of drums, from 0. */
+const DRUMS = 9;
+
+/** Where the song's tracks go at first: to tracks of the template by name, the others to new ones with the instrument that suits best. */
+export function suggestTargets(song: SmfSong): string[] {
+  const { records } = useDocuments.getState();
+  const places = findPlaces(
+    song.tracks.map(({ name, programs, channel }) => {
+      const program = channel === DRUMS ? KIT_PROGRAM : programs[0]?.program;
+      return { name, ...(program === undefined ? {} : { program }) };
+    }),
+    listOf(records, 'track').map(({ id, name, instrumentId }) => ({
+      id,
+      name,
+      instrument: summaryOf(instrumentId)?.name ?? '',
+    })),
+    (useLibraries.getState().libraries ?? []).flatMap(({ instruments }) => instruments),
+  );
+  return song.tracks.map(({ notes }, i) => {
+    if (notes.length === 0) return LEAVE_OUT;
+    const place = places[i];
+    return 'trackId' in place ? place.trackId : newTrackWith(place.instrumentId);
   });
+}
+
+/**
+ * Edits that make the new tracks that are asked for, at the end of the template, and the targets with their ids in place.
+ * @param instruments those that are asked for, by id
+ */
+export function newTrackEdits(
+  song: SmfSong,
+  targets: readonly string[],
+  instruments: ReadonlyMap<string, Instrument>,
+): { edits: Edit[]; targets: string[] } {
+  const { records } = useDocuments.getState();
+  const before = listOf(records, 'track');
+  let place = before.at(-1)?.place ?? 0;
+  const edits: Edit[] = [];
+  const made = targets.map((target, i) => {
+    const wanted = instrumentOfNew(target);
+    if (wanted === undefined) return target;
+    const id = crypto.randomUUID();
+    const name = song.tracks[i].name.trim().slice(0, 120) || `Track ${before.length + i + 1}`;
+    const fields = { ...freshTrack(name, ++place) };
+    const instrument = instruments.get(wanted);
+    const [chosen, ...positions] = instrument ? instrumentEdits(records, { id, ...fields }, instrument) : [];
+    const own = chosen?.op === 'update' ? chosen.fields : {};
+    edits.push({ kind: 'track', id, op: 'add', fields: { ...fields, ...own, name } }, ...positions);
+    return id;
+  });
+  return { edits, targets: made };
 }
 
 /** Whether a song was made to be performed by Farlo, with an empty bar in front. */
