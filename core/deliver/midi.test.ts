@@ -78,9 +78,9 @@ describe('MIDI as written', () => {
     const [{ controls }] = cleanMidi(cue, [{ name: 'V', part: { ...empty, points } }], tempo).tracks;
     expect(controls).toEqual([
       { tick: 0, controller: 11, value: 50 },
-      { tick: 0, controller: 127, value: 21 },
+      { tick: 960, controller: 127, value: 21 },
       { tick: 0, controller: 128, value: 0.25 },
-      { tick: 0, controller: 2, value: 10 },
+      { tick: 960, controller: 2, value: 10 },
       { tick: 1921, controller: 2, value: 12 },
     ]);
   });
@@ -117,7 +117,7 @@ describe('MIDI as performed', () => {
         channel: 0,
         notes: [],
         controls: [
-          { tick: 0, controller: 20, value: 10 },
+          { tick: 960 + AHEAD, controller: 20, value: 10 },
           { tick: 1921 + AHEAD, controller: 20, value: 12 },
         ],
         programs: [],

@@ -6,13 +6,12 @@ export function curveOf(points: readonly CurvePoint[], controller: number): Curv
 }
 
 /**
- * Value of a curve at a tick: straight between points, level before the first and after the last.
+ * Value of a curve at a tick: at rest before its first point, straight between points, level after the last.
  * @param curve points of one controller in time order
- * @param rest value when there are no points
+ * @param rest value before the first point, and when there are none
  */
 export function curveValue(curve: readonly CurvePoint[], tick: number, rest: number): number {
-  if (curve.length === 0) return rest;
-  if (tick <= curve[0].tick) return curve[0].value;
+  if (curve.length === 0 || tick < curve[0].tick) return rest;
   let low = 0;
   let high = curve.length - 1;
   if (tick >= curve[high].tick) return curve[high].value;

@@ -58,10 +58,10 @@ describe('metre map', () => {
 
 describe('curves', () => {
   const point = (tick: number, value: number) => ({ id: String(tick), controller: 1, tick, value });
-  it('goes straight between points and stays level outside', () => {
+  it('rests before its first point, goes straight between points and stays level after the last', () => {
     const curve = [point(100, 10), point(200, 110)];
-    expect([0, 100, 150, 200, 999].map((tick) => curveValue(curve, tick, 64))).toEqual([
-      10, 10, 60, 110, 110,
+    expect([0, 99, 100, 150, 200, 999].map((tick) => curveValue(curve, tick, 64))).toEqual([
+      64, 64, 10, 60, 110, 110,
     ]);
     expect(curveValue([], 5, 64)).toBe(64);
   });

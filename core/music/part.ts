@@ -53,6 +53,9 @@ export const CONTROLLER = {
   drift: 106,
 } as const;
 
+/** Pitch bend as a controller of its own, behind those of the standard. */
+export const BEND = 128;
+
 /** Where a controller rests until something moves it, 0…127. */
 export function controllerRest(controller: number): number {
   switch (controller) {
@@ -68,6 +71,7 @@ export function controllerRest(controller: number): number {
     case CONTROLLER.attack:
     case CONTROLLER.recordedEnds:
     case CONTROLLER.noise:
+    case BEND:
       return 64;
     default:
       return 0;

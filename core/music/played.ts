@@ -1,6 +1,6 @@
 import type { ArticulationId } from './articulation-id.ts';
 import { thinCurve } from './curve.ts';
-import { CONTROLLER, type CurvePoint, type Mark, type Note } from './part.ts';
+import { BEND, CONTROLLER, type CurvePoint, type Mark, type Note } from './part.ts';
 import type { TempoMap } from './tempo-map.ts';
 
 /** A message of a keyboard as it was played. */
@@ -44,8 +44,6 @@ export interface Played {
   ridden: Ridden[];
 }
 
-/** Pitch bend as a controller of its own, behind those of the standard. */
-export const BEND = 128;
 /** So many ticks early a note may come that was meant for the first: a thirty-second. */
 export const EARLY_TICKS = 120;
 /** In a loop the end before it is as near: half of that. */

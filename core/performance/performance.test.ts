@@ -289,12 +289,30 @@ describe('events', () => {
     expect(values[0]).toBe(10);
     expect(values.at(-1)).toBe(100);
   });
-  it('hold the first value of a curve from the beginning on: sounds with a lead begin before its point', () => {
+  it('rest until the first point of a curve, whose value is there with the first sound that is meant for it', () => {
     const points = [{ id: 'p', controller: 1, tick: 3840, value: 99 }];
-    const plan = planPart(part([note('a', 3840, 4800)], { points }), context);
+    const plan = planPart(part([note('z', 0, 3000), note('a', 3840, 4800)], { points }), context);
     const controls = toEvents(plan, 0, 0).filter((event) => event.kind === 'control');
-    expect(controls).toHaveLength(1);
-    expect(controls[0]).toMatchObject({ frame: 0, value: 99 });
+    const [, begins] = toEvents(plan, 0, 0).filter((event) => event.kind === 'start');
+    // Without a keymap the dynamics rest at 80.
+    expect(controls.map(({ value }) => value)).toEqual([80, 99]);
+    expect(controls[0].frame).toBe(0);
+    expect(controls[1].frame).toBeLessThanOrEqual(begins.frame);
+    expect(controls[1].frame).toBeGreaterThan(begins.frame - 0.03 * 48_000);
+  });
+  it('have the first value of a curve from the beginning on when its point is there', () => {
+    const points = [{ id: 'p', controller: 1, tick: 0, value: 99 }];
+    const plan = planPart(part([note('a', 0, 4800)], { points }), context);
+    const controls = toEvents(plan, 0, -1).filter((event) => event.kind === 'control');
+    expect(controls).toMatchObject([{ frame: 0, value: 99 }]);
+  });
+  it('of a curve that begins while notes are held leave them at rest until there', () => {
+    const points = [{ id: 'p', controller: 1, tick: 1920, value: 30 }];
+    const plan = planPart(part([note('a', 0, 4800)], { points }), context);
+    const controls = toEvents(plan, 0, 0).filter((event) => event.kind === 'control');
+    expect(controls.map(({ value }) => value)).toEqual([80, 30]);
+    // At 120 a minute two quarters are a second.
+    expect(controls[1].frame).toBe(48_000);
   });
   it('leave out what is over before the start, but not a lead that reaches back', () => {
     const plan = planPart(part([note('a', 0, 480), note('b', 960, 1440)]), {

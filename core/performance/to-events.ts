@@ -8,7 +8,7 @@ import {
   POSITION_LEVEL,
 } from '../engine/index.ts';
 import { parameterOfController, PARAMETERS } from '../keymap/index.ts';
-import { curveOf, type CurvePoint, type TempoMap } from '../music/index.ts';
+import { controllerRest, curveOf, type CurvePoint, type TempoMap } from '../music/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
 import type { Plan } from './plan.ts';
 import type { PlannedSound, PositionMove, Segment } from './planned.ts';
@@ -16,6 +16,8 @@ import { ALIGN_HOLD_SECONDS, ALIGN_MOVE_SECONDS } from './segment.ts';
 
 /** Curves are handed to the engine in steps this long; the engine glides between them. */
 const CURVE_STEP_SECONDS = 0.01;
+/** The engine has gone over to another value after so long. */
+const GLIDE_SECONDS = 0.02;
 /** Fade with which a sound is entered in its middle. */
 const ENTER_SECONDS = 0.01;
 /** A sound may start this long before that of the note before it: leads differ. */
@@ -217,7 +219,7 @@ interface ControlLine {
 
 const lines = new WeakMap<Plan, ControlLine[]>();
 
-/** What all controllers are told over a part; worked out once for a plan, and taken over where points and context stay. */
+/** What all controllers are told over a part; worked out once for a plan. */
 function controlLines(plan: Plan): readonly ControlLine[] {
   let list = lines.get(plan);
   if (list) return list;
@@ -228,17 +230,15 @@ function controlLines(plan: Plan): readonly ControlLine[] {
   for (const controller of written) {
     // What a parameter answers to is told below, as it is heard.
     if (responses && parameterOfController(controller) !== undefined) continue;
-    list.push({ controller, steps: curveSteps(curveOf(part.points, controller), tempo) });
+    const curve = curveOf(part.points, controller);
+    list.push({ controller, steps: fromRest(plan, curve, controllerRest(controller)) });
   }
   if (responses)
     for (const { id, controller } of PARAMETERS) {
       const leader = PARAMETERS.find((one) => one.id === responses.leader(id))?.controller ?? controller;
       const curve = curveOf(part.points, leader);
       // What is not written rests where the keymap says, whatever was ridden before.
-      const steps =
-        curve.length === 0
-          ? [{ time: -Infinity, value: responses.rest(id) }]
-          : curveSteps(curve, tempo).map(({ time, value }) => ({ time, value: responses.shape(id, value) }));
+      const steps = fromRest(plan, curve, responses.rest(id), (value) => responses.shape(id, value));
       list.push({ controller, steps });
     }
   if (context.moves)
@@ -255,10 +255,36 @@ function moveSteps(moves: readonly PositionMove[], positionId: string, tempo: Te
     .filter((one) => one.positionId === positionId)
     .map(({ tick, levelDb }): CurvePoint => ({ id: '', controller: POSITION_LEVEL, tick, value: levelDb }))
     .sort((a, b) => a.tick - b.tick);
-  const rest: Step = { time: -Infinity, value: 0 };
-  if (curve.length === 0) return [rest];
-  const [first, ...others] = curveSteps(curve, tempo);
-  return [rest, { ...first, time: tempo.toSeconds(curve[0].tick) }, ...others];
+  return [{ time: -Infinity, value: 0 }, ...curveSteps(curve, tempo)];
+}
+
+/**
+ * A curve as steps from a value at rest on. Its first value is there with the first sound that is meant for it, which begins ahead of its
+ * beat; one at the very beginning holds from −∞ on. @param heard what becomes of a value
+ */
+function fromRest(
+  plan: Plan,
+  curve: readonly CurvePoint[],
+  rest: number,
+  heard: (value: number) => number = (value) => value,
+): Step[] {
+  const steps = curveSteps(curve, plan.context.tempo).map(({ time, value }) => ({
+    time,
+    value: heard(value),
+  }));
+  const [first, ...others] = steps;
+  if (!first) return [{ time: -Infinity, value: rest }];
+  if (curve[0].tick <= 0) return [{ ...first, time: -Infinity }, ...others];
+  return [{ time: -Infinity, value: rest }, { ...first, time: entersAt(plan, first.time) }, ...others];
+}
+
+/** When a value is there that is written from a time on. */
+function entersAt({ segments }: Plan, time: number): number {
+  let at = time;
+  for (const { sounds } of segments)
+    for (const { beatSeconds, startSeconds } of sounds)
+      if (beatSeconds >= time) at = Math.min(at, startSeconds - GLIDE_SECONDS);
+  return at;
 }
 
 /** The last step before a frame, or −1. */
@@ -273,13 +299,12 @@ function lastBefore(steps: readonly Step[], origin: Origin, frame: number): numb
   return low - 1;
 }
 
-/** A curve as steps in time: its points, and between unequal points one value every 10 ms. The first holds from −∞ on. Allocates. */
+/** A curve as steps in time: its points, and between unequal points one value every 10 ms. Allocates. */
 export function curveSteps(curve: readonly CurvePoint[], tempo: TempoMap): Step[] {
   const steps: Step[] = [];
   curve.forEach((point, i) => {
     const time = tempo.toSeconds(point.tick);
-    // Level before its first point: sounds with a lead begin there.
-    steps.push({ time: i === 0 ? -Infinity : time, value: point.value });
+    steps.push({ time, value: point.value });
     const next = curve[i + 1];
     if (!next || next.value === point.value) return;
     const end = tempo.toSeconds(next.tick);

@@ -31,7 +31,7 @@ export function movesOf(records: Records, { trackId, positionId }: Cell): readon
 /** Level of a cell at a place of the open cue, dB against the mix: none before its first point. */
 export function moveAt(records: Records, cell: Cell, tick: number): number {
   const curve = movesOf(records, cell);
-  return curve.length === 0 || tick < curve[0].tick ? 0 : curveValue(curve, tick, 0);
+  return curveValue(curve, tick, 0);
 }
 
 const held = (db: number) => Math.round(Math.min(MOVE_RANGE[1], Math.max(MOVE_RANGE[0], db)) * 10) / 10 + 0;

@@ -1,6 +1,8 @@
 import { useMemo } from 'react';
+import { parameterOfController } from '#core/keymap/index.ts';
 import { controllerRest, curveOf } from '#core/music/index.ts';
 import { partOf } from '../../../state/cue.ts';
+import { usePerformance } from '../../../sound/performance-state.ts';
 import { useDocuments, type Item } from '../../../state/documents.ts';
 import { CurveLane } from './curve-lane.tsx';
 import { removePoint, replacePoints, setPoint } from './part-edits.ts';
@@ -19,13 +21,18 @@ export function ControllerLane({
 }) {
   const points = useDocuments((state) => partOf(state.records, track.id).part.points);
   const curve = useMemo(() => curveOf(points, controller), [points, controller]);
+  const responses = usePerformance((state) => state.plans[track.id]?.context.responses);
+  const parameter = parameterOfController(controller);
+  // Before its first point it rests where the track's keymap has it.
+  const rest =
+    responses && parameter !== undefined ? responses.ride(parameter).rest : controllerRest(controller);
   return (
     <CurveLane
       name={name}
       curve={curve}
       low={0}
       high={127}
-      rest={controllerRest(controller)}
+      rest={rest}
       words={words}
       spoken={(value) => `${Math.round(value)} of 127`}
       step={5}

@@ -16,10 +16,8 @@ interface CurveLaneProps {
   curve: readonly CurvePoint[];
   low: number;
   high: number;
-  /** Where it stands without points. */
+  /** Where it stands before its first point, and without any. */
   rest: number;
-  /** Where it stands before its first point: there, unless given. */
-  before?: number;
   /** Words beside the scale, from high to low. */
   words: readonly { value: number; text: string }[];
   /** A value for those who do not see it. */
@@ -38,7 +36,6 @@ export function CurveLane({
   low,
   high,
   rest: resting,
-  before,
   words,
   spoken,
   step: keyStep,
@@ -55,9 +52,7 @@ export function CurveLane({
   const [focused, setFocused] = useState(false);
   const rest = usePerformance((state) => state.restTick);
   const valueAt = (line: readonly { tick: number; value: number }[], tick: number) =>
-    before !== undefined && line.length > 0 && tick < line[0].tick
-      ? before
-      : curveValue(line as readonly CurvePoint[], tick, resting);
+    curveValue(line as readonly CurvePoint[], tick, resting);
   const toY = (value: number) => 4 + (1 - (value - low) / (high - low)) * (height - 8);
 
   useEffect(() => {
@@ -79,8 +74,7 @@ export function CurveLane({
     context.beginPath();
     const at = (tick: number) => valueAt(line, tick);
     context.moveTo(0, toY(at(xToTick(0))));
-    if (before !== undefined && line.length > 0 && tickToX(line[0].tick) > 0)
-      context.lineTo(tickToX(line[0].tick), toY(before));
+    if (line.length > 0 && tickToX(line[0].tick) > 0) context.lineTo(tickToX(line[0].tick), toY(resting));
     for (const point of line) {
       const x = tickToX(point.tick);
       if (x >= 0 && x <= width) context.lineTo(x, toY(point.value));

@@ -21,7 +21,6 @@ export function LevelLane({ track, positionId }: { track: Item<'track'>; positio
       low={MOVE_RANGE[0]}
       high={MOVE_RANGE[1]}
       rest={0}
-      before={0}
       words={WORDS}
       spoken={(value) => `${decibels(value)} dB against the mix`}
       step={1}
