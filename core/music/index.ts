@@ -7,6 +7,7 @@ export * from './part.ts';
 export * from './played.ts';
 export * from './curve.ts';
 export * from './curve-shapes.ts';
+export * from './curve-changes.ts';
 export { NOTE_RULES } from './note-rules.ts';
 export * from './note-shapes.ts';
 export * from './place.ts';

@@ -64,7 +64,7 @@ export function playedEdits(
       fields: { ...note, partId },
     })),
     ...markEdits(part.marks, marked(free, played, unmarked), partId),
-    ...played.ridden.flatMap((ridden) => riddenEdits(part, partId, ridden)),
+    ...played.ridden.flatMap((ridden) => curveEdits(part, partId, ridden)),
   ];
 }
 
@@ -97,8 +97,12 @@ function marked(marks: readonly Mark[], { stretches }: Played, unmarked: string)
   }, marks);
 }
 
-/** A ridden curve in the place of what was there from its first to its last move; before and after, the old one holds. */
-function riddenEdits(part: Part, partId: string, { controller, points }: Played['ridden'][number]): Edit[] {
+/** Edits that put points in the place of what a curve was from the first to the last of them; before and after, the old one holds. */
+export function curveEdits(
+  part: Part,
+  partId: string,
+  { controller, points }: Played['ridden'][number],
+): Edit[] {
   const from = points[0].tick;
   const to = points[points.length - 1].tick;
   const curve = curveOf(part.points, controller);

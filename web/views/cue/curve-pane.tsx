@@ -1,12 +1,22 @@
 import { useState } from 'react';
-import { CONTROLLER, CURVE_SHAPES, shapedCurve, type CurveShape } from '#core/music/index.ts';
+import { toast } from 'sonner';
+import {
+  CONTROLLER,
+  CURVE_SHAPES,
+  scaledCurve,
+  shapedCurve,
+  thinnedCurve,
+  type CurvePoint,
+  type CurveShape,
+  type CurveSpan,
+} from '#core/music/index.ts';
 import { dynamicsName, readDynamics } from '../../app/dynamics-name.ts';
 import type { Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
-import { controllerPercent } from '../../ui/numbers.ts';
+import { controllerPercent, numberWithin } from '../../ui/numbers.ts';
 import { Typed } from '../../ui/typed.tsx';
-import { replacePoints } from './editor/part-edits.ts';
+import { changeCurve, replacePoints } from './editor/part-edits.ts';
 
 const SHAPE_NAMES: Record<CurveShape, string> = {
   straight: 'straight',
@@ -43,11 +53,9 @@ export function CurvePane({
   const [from, setFrom] = useState(32);
   const [to, setTo] = useState(95);
   const { controller, write, read } = CURVES[curve];
-  const draw = () => {
-    const start = notes.reduce((least, { startTick }) => Math.min(least, startTick), Infinity);
-    const end = notes.reduce((most, { endTick }) => Math.max(most, endTick), 0);
-    replacePoints(track.id, controller, shapedCurve(shape, from, to, start, end));
-  };
+  const fromTick = notes.reduce((least, { startTick }) => Math.min(least, startTick), Infinity);
+  const toTick = notes.reduce((most, { endTick }) => Math.max(most, endTick), 0);
+  const draw = () => replacePoints(track.id, controller, shapedCurve(shape, from, to, fromTick, toTick));
   return (
     <details className="text-sm">
       <summary className="min-h-6 cursor-pointer pt-1 text-ink-2">A curve over these notes</summary>
@@ -94,6 +102,82 @@ export function CurvePane({
       <Button className="mt-1 py-0.5" disabled={!mayEdit} onClick={draw}>
         Draw it
       </Button>
+      <CurveChanges
+        name={CURVES[curve].name}
+        disabled={!mayEdit}
+        change={(label, points) =>
+          changeCurve(track.id, controller, label, (line) => points(line, { fromTick, toTick }))
+        }
+      />
     </details>
+  );
+}
+
+type Points = (curve: readonly CurvePoint[], span: CurveSpan) => readonly { tick: number; value: number }[];
+
+/** Thinned points stay within so many controller steps. */
+const THIN = 1;
+
+/** What is drawn over the selected notes, made larger or smaller, raised or lowered, or told with fewer points. */
+function CurveChanges({
+  name,
+  disabled,
+  change,
+}: {
+  name: string;
+  disabled: boolean;
+  change: (label: string, points: Points) => boolean;
+}) {
+  const [scale, setScale] = useState(100);
+  const [add, setAdd] = useState(0);
+  const run = (label: string, points: Points) => {
+    if (!change(label, points)) toast(`${name} has no curve there yet: it rests.`);
+  };
+  return (
+    <div className="mt-2 text-xs">
+      <p className="text-ink-3">What is there already:</p>
+      <div className="flex flex-wrap items-start gap-1">
+        <label>
+          to{' '}
+          <Typed
+            label="Scale of the curve, percent"
+            value={`${scale} %`}
+            disabled={disabled}
+            width="w-14"
+            parse={numberWithin(0, 400, '%')}
+            onCommit={setScale}
+          />
+        </label>
+        <label>
+          and by{' '}
+          <Typed
+            label="Steps by which the curve is raised"
+            value={`${add < 0 ? '−' : '+'}${Math.abs(add)}`}
+            disabled={disabled}
+            width="w-12"
+            parse={numberWithin(-127, 127)}
+            onCommit={setAdd}
+          />
+        </label>
+        <Button
+          className="py-0.5"
+          disabled={disabled}
+          title="Makes its way from its mean larger or smaller, and raises or lowers it, over the selected notes."
+          onClick={() =>
+            run('Scale the curve', (curve, span) => scaledCurve(curve, span, { scale: scale / 100, add }))
+          }
+        >
+          Scale it
+        </Button>
+        <Button
+          className="py-0.5"
+          disabled={disabled}
+          title="Leaves out points that change nothing one can hear: it stays within a step of 127."
+          onClick={() => run('Thin the curve', (curve, span) => thinnedCurve(curve, span, THIN))}
+        >
+          Thin it
+        </Button>
+      </div>
+    </div>
   );
 }

@@ -1,9 +1,9 @@
-import { clearedOfMarks, type ArticulationId } from '#core/music/index.ts';
+import { clearedOfMarks, curveOf, type ArticulationId, type CurvePoint } from '#core/music/index.ts';
 import { edit, itemOf, useDocuments, type Item } from '../../../state/documents.ts';
 import type { Edit } from '../../../state/diff.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
 import { partOf } from '../../../state/cue.ts';
-import { ensurePart, markEdits } from '../../../state/part-edits.ts';
+import { curveEdits, ensurePart, markEdits } from '../../../state/part-edits.ts';
 import { useEditor } from './editor-state.ts';
 
 /** Notes of the current track that are selected. */
@@ -225,4 +225,19 @@ export function removePoint(trackId: string, controller: number, tick: number): 
   const { part } = partOf(useDocuments.getState().records, trackId);
   const there = part.points.find((point) => point.controller === controller && point.tick === tick);
   if (there) edit('Delete curve point', [{ kind: 'point', id: there.id, op: 'remove' }]);
+}
+
+/** Puts other points in the place of a curve over a span, as one step. @returns false where there is no curve */
+export function changeCurve(
+  trackId: string,
+  controller: number,
+  label: string,
+  change: (curve: readonly CurvePoint[]) => readonly { tick: number; value: number }[],
+): boolean {
+  const { partId } = ensurePart(trackId);
+  const { part } = partOf(useDocuments.getState().records, trackId);
+  const points = change(curveOf(part.points, controller));
+  if (points.length === 0) return false;
+  edit(label, curveEdits(part, partId, { controller, points: [...points] }));
+  return true;
 }
