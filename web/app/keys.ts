@@ -42,7 +42,10 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
     where: 'Notes',
     lines: [
       { keys: '← →', does: 'move the chosen notes by a grid step' },
-      { keys: '↑ ↓', does: 'move them by a semitone; with Shift by an octave' },
+      {
+        keys: '↑ ↓',
+        does: 'move them by a semitone; with Shift by an octave, with Alt by a step of the scale',
+      },
       { keys: 'Shift ← →', does: 'shorter or longer' },
       { keys: 'n b', does: 'to the next note, the note before', single: true },
       { keys: 'Insert', does: 'write a note at the playhead' },

@@ -1,6 +1,10 @@
 import { toast } from 'sonner';
+import { pitchName, SCALE_NAMES, type ScaleName } from '#core/music/index.ts';
 import { Button } from '../../ui/button.tsx';
+import { Choice } from '../../ui/field.tsx';
 import { Ruler } from '../../ui/ruler.tsx';
+import { useEditor } from './editor/editor-state.ts';
+import { moveBySteps, selectedNotes } from './editor/part-edits.ts';
 import { SHAPES, shapeSelected, useQuantising } from './editor/shape-edits.ts';
 
 const percent = (value: number) => String(Math.round(value));
@@ -25,6 +29,7 @@ export function ShapePane({ mayEdit }: { mayEdit: boolean }) {
           </Button>
         ))}
       </div>
+      <ScaleSteps mayEdit={mayEdit} />
       <details className="text-sm">
         <summary className="min-h-6 cursor-pointer pt-1 text-ink-2">How notes are drawn to the grid</summary>
         <Ruler
@@ -66,5 +71,57 @@ export function ShapePane({ mayEdit }: { mayEdit: boolean }) {
         </label>
       </details>
     </>
+  );
+}
+
+const ROOTS = Array.from({ length: 12 }, (_, root) => ({
+  value: String(root),
+  text: pitchName(root).replace(/-?\d+$/, ''),
+}));
+
+/** The scale whose keys are light in the pitch grid, and by whose steps the selected notes go up and down. */
+function ScaleSteps({ mayEdit }: { mayEdit: boolean }) {
+  const scale = useEditor((state) => state.scale);
+  const move = (steps: number) => {
+    if (!moveBySteps(selectedNotes(), steps)) toast('That would leave the keyboard.');
+  };
+  return (
+    <div className="mt-1 flex items-center gap-1 text-sm">
+      <Choice
+        label="Root of the scale"
+        hideLabel
+        value={String(scale.root)}
+        options={ROOTS}
+        onChange={(event) => useEditor.setState({ scale: { ...scale, root: Number(event.target.value) } })}
+      />
+      <Choice
+        label="Kind of scale"
+        hideLabel
+        value={scale.name}
+        options={SCALE_NAMES.map((value) => ({ value, text: value }))}
+        onChange={(event) =>
+          useEditor.setState({ scale: { ...scale, name: event.target.value as ScaleName } })
+        }
+      />
+      <span className="flex-1" />
+      <Button
+        className="py-0.5"
+        disabled={!mayEdit}
+        aria-label="A step of the scale down"
+        title="Alt ↓ on the notes"
+        onClick={() => move(-1)}
+      >
+        −1
+      </Button>
+      <Button
+        className="py-0.5"
+        disabled={!mayEdit}
+        aria-label="A step of the scale up"
+        title="Alt ↑ on the notes"
+        onClick={() => move(1)}
+      >
+        +1
+      </Button>
+    </div>
   );
 }

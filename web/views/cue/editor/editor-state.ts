@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import type { Scale } from '#core/music/index.ts';
 
 interface EditorState {
   /** Left edge in ticks. */
@@ -14,6 +15,8 @@ interface EditorState {
   markId: string | undefined;
   /** Notes of other tracks are shown behind. */
   others: boolean;
+  /** Scale whose keys are light in the pitch grid, and by whose steps notes are moved. */
+  scale: Scale;
   /** Position whose level is shown as a curve; none unless given. */
   levelOf?: string | undefined;
 }
@@ -31,6 +34,7 @@ export const useEditor = create<EditorState>(() => ({
   selection: new Set<string>(),
   markId: undefined,
   others: false,
+  scale: { root: 0, name: 'major' },
 }));
 
 /** Height of one key in the pitch grid, in pixels. */

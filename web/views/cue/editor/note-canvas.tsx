@@ -34,6 +34,7 @@ import { fitCanvas, inksOf, paintGrid, paintNotes, paintOthers, paintPlan, paint
 import {
   addNotes,
   copySelected,
+  moveBySteps,
   moveNotes,
   paste,
   removeSelected,
@@ -327,7 +328,8 @@ function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[
     return done();
   }
   if (upwards !== undefined) {
-    moveNotes(chosen, 0, event.shiftKey ? upwards * 12 : upwards, 'move');
+    if (event.altKey) moveBySteps(chosen, upwards, 'step');
+    else moveNotes(chosen, 0, event.shiftKey ? upwards * 12 : upwards, 'move');
     return done();
   }
   return undefined;

@@ -1,5 +1,5 @@
 import {
-  isBlackKey,
+  isInScale,
   pitchName,
   type MetreMap,
   type MiddleC,
@@ -78,7 +78,7 @@ export function eachLine(
   }
 }
 
-/** Grid, rows of the black keys, and the playable range. */
+/** Grid, rows of the keys beside the scale, and the playable range. */
 export function paintGrid(
   context: CanvasRenderingContext2D,
   inks: Inks,
@@ -87,13 +87,13 @@ export function paintGrid(
   height: number,
   range: { low: number; high: number } | undefined,
 ): void {
-  const { topKey } = useEditor.getState();
+  const { topKey, scale } = useEditor.getState();
   context.fillStyle = inks.sheet;
   context.fillRect(0, 0, width, height);
   for (let key = Math.floor(topKey); key > topKey - height / ROW - 1; key--) {
     const y = (topKey - key) * ROW;
     const outside = range !== undefined && (key < range.low || key > range.high);
-    if (outside || isBlackKey(key)) {
+    if (outside || !isInScale(scale, key)) {
       context.fillStyle = outside ? inks.ground : inks.ruleSoft;
       context.globalAlpha = outside ? 1 : 0.45;
       context.fillRect(0, y, width, ROW);

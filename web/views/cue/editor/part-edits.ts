@@ -1,4 +1,10 @@
-import { clearedOfMarks, curveOf, type ArticulationId, type CurvePoint } from '#core/music/index.ts';
+import {
+  clearedOfMarks,
+  curveOf,
+  stepInScale,
+  type ArticulationId,
+  type CurvePoint,
+} from '#core/music/index.ts';
 import { edit, itemOf, useDocuments, type Item } from '../../../state/documents.ts';
 import type { Edit } from '../../../state/diff.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
@@ -52,6 +58,19 @@ export function moveNotes(
     })),
     merge,
   );
+}
+
+/** Moves notes by steps of the editor's scale; none moves when one would leave the keyboard. @returns whether they moved */
+export function moveBySteps(notes: readonly Item<'note'>[], steps: number, merge?: string): boolean {
+  const { scale } = useEditor.getState();
+  const moved = notes.map((note) => ({ id: note.id, key: stepInScale(scale, note.key, steps) }));
+  if (moved.length === 0 || moved.some(({ key }) => key < 0 || key > 127)) return false;
+  edit(
+    'Move notes in the scale',
+    moved.map(({ id, key }): Edit => ({ kind: 'note', id, op: 'update', fields: { key } })),
+    merge,
+  );
+  return true;
 }
 
 /** Changes the ends of notes by ticks; none gets shorter than `least`. */

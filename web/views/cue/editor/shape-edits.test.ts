@@ -3,6 +3,7 @@ import { openPage, shown } from '../../../testing/open-page.ts';
 import { undo } from '../../../state/documents.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
 import { useEditor } from './editor-state.ts';
+import { moveBySteps, selectedNotes } from './part-edits.ts';
 import { SHAPES, shapeSelected, useQuantising } from './shape-edits.ts';
 
 const note = (id: string, startTick: number, endTick: number, key = 60) => ({
@@ -71,5 +72,20 @@ describe('the selected notes', () => {
     shape('z');
     expect(times()[0]).toEqual(['a', 10, 250]);
     expect(times()[1]).toEqual(['b', 250, 700]);
+  });
+});
+
+describe('steps of the scale', () => {
+  it('move the selected notes, one step back; none moves where one would leave the keyboard', () => {
+    useEditor.setState({ scale: { root: 0, name: 'major' } });
+    const keys = () => shown('note').map(({ key }) => key);
+    expect(moveBySteps(selectedNotes(), 1)).toBe(true);
+    // C4 to D4, E4 to F4.
+    expect(keys()).toEqual([62, 62, 65]);
+    undo();
+    expect(keys()).toEqual([60, 60, 64]);
+    expect(moveBySteps(selectedNotes(), 39)).toBe(false);
+    expect(moveBySteps([], 1)).toBe(false);
+    expect(keys()).toEqual([60, 60, 64]);
   });
 });
