@@ -17,3 +17,4 @@ export * from './bars.ts';
 export type { ArticulationId } from './articulation-id.ts';
 export * from './mark-line.ts';
 export * from './mark-spans.ts';
+export * from './with-played.ts';

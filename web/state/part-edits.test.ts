@@ -42,10 +42,7 @@ const stretch = (startTick: number, endTick: number, articulation: string) => ({
 
 describe('what was played', () => {
   it('comes to what is there, and one step takes it back', () => {
-    write(
-      { notes: [{ startTick: 1000, endTick: 1200, key: 72, velocity: 50 }] },
-      { newNoteId: () => 'given' },
-    );
+    write({ notes: [{ startTick: 1000, endTick: 1200, key: 72, velocity: 50 }] }, { noteIds: ['given'] });
     expect(notes()).toEqual(['0 1500 60', '1000 1200 72', '2000 2500 62', '4000 4500 64']);
     expect(shown('note').find(({ id }) => id === 'given')).toMatchObject({ partId: 'p', velocity: 50 });
     undo();

@@ -71,8 +71,7 @@ export function isWritten(recorded: Recorded): boolean {
 }
 
 function intoOf(track: Item<'track'>, ids: readonly string[]): PlayedInto {
-  let next = 0;
-  return { trackId: track.id, unmarked: track.articulation, newNoteId: () => ids[next++] };
+  return { trackId: track.id, unmarked: track.articulation, noteIds: ids };
 }
 
 /** A cue ends with a bar behind all that was played. */

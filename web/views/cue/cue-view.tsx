@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Ellipsis, FileUp, ListFilter, Mic, Plus, Timer } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { NOTE_RULES } from '#core/music/index.ts';
+import { NOTE_RULES, type CurveSpan } from '#core/music/index.ts';
 import { metreOf, partOf } from '../../state/cue.ts';
 import { useDocuments, useItem, type Item } from '../../state/documents.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
@@ -23,6 +23,7 @@ import { barAtPlayhead, insertBars, MOST_BARS, removeBars } from './bar-edits.ts
 import { MidiImportDialog } from './midi-import-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
 import { RecordPane } from './record-pane.tsx';
+import { clearSpan, copySpan, loopSpan, MOST_REPEATS, moveSpan, repeatSpan } from './span-edits.ts';
 import { TimePane } from './time-pane.tsx';
 import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
@@ -79,6 +80,7 @@ export function CueView() {
                 groups={[
                   ...cueActions(cue, mayEdit, (id) => void navigate(id ? `/cue/${id}` : '/cue')),
                   barActions(mayEdit),
+                  spanActions(mayEdit),
                 ]}
               />
               <div className="flex-1" />
@@ -165,6 +167,45 @@ export function CueView() {
       )}
     </>
   );
+}
+
+/** What lies within the loop, in all tracks, copied, moved, repeated or cleared. */
+function spanActions(mayEdit: boolean): MenuItem[] {
+  const withLoop = (act: (span: CurveSpan) => void) => () => {
+    const span = loopSpan();
+    if (span) act(span);
+    else toast('There is no loop: drag one in the bar line, over what is meant.');
+  };
+  const playhead = () => Math.round(usePerformance.getState().restTick);
+  return [
+    {
+      text: 'Copy the loop to the playhead',
+      disabled: !mayEdit,
+      onSelect: withLoop((span) => copySpan(span, playhead())),
+    },
+    {
+      text: 'Move the loop to the playhead',
+      disabled: !mayEdit,
+      onSelect: withLoop((span) => {
+        if (!moveSpan(span, playhead()))
+          toast('The playhead lies too near: the loop would come upon itself.');
+      }),
+    },
+    {
+      text: 'Repeat the loop …',
+      disabled: !mayEdit,
+      onSelect: withLoop(
+        (span) =>
+          void askNumber(
+            'Repeat the loop',
+            'What all tracks have within it is put behind it so many times, over what is there.',
+            'Repeat',
+            { label: 'Times', first: 1, read: wholeWithin(1, MOST_REPEATS) },
+          ).then((times) => times !== undefined && repeatSpan(span, times)),
+      ),
+    },
+    { text: 'Clear the loop', disabled: !mayEdit, loss: true, onSelect: withLoop(clearSpan) },
+  ];
 }
 
 /** Bars put in and taken out at the playhead. */

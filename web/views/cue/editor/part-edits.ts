@@ -2,6 +2,7 @@ import {
   clearedOfMarks,
   curveOf,
   stepInScale,
+  withCurve,
   type ArticulationId,
   type CurvePoint,
 } from '#core/music/index.ts';
@@ -9,7 +10,7 @@ import { edit, itemOf, useDocuments, type Item } from '../../../state/documents.
 import type { Edit } from '../../../state/diff.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
 import { partOf } from '../../../state/cue.ts';
-import { curveEdits, ensurePart, markEdits } from '../../../state/part-edits.ts';
+import { ensurePart, partEdits } from '../../../state/part-edits.ts';
 import { useEditor } from './editor-state.ts';
 
 /** Notes of the current track that are selected. */
@@ -180,7 +181,7 @@ export function markSpan(
   const id = crypto.randomUUID();
   const rest = clearedOfMarks(part.marks, startTick, endTick, () => crypto.randomUUID());
   const marks = [...rest, { id, startTick, endTick, articulation }];
-  edit('Mark', [...edits, ...markEdits(part.marks, marks, partId)]);
+  edit('Mark', [...edits, ...partEdits(part, { ...part, marks }, partId)]);
   useEditor.setState({ markId: id });
 }
 
@@ -257,6 +258,7 @@ export function changeCurve(
   const { part } = partOf(useDocuments.getState().records, trackId);
   const points = change(curveOf(part.points, controller));
   if (points.length === 0) return false;
-  edit(label, curveEdits(part, partId, { controller, points: [...points] }));
+  const next = withCurve(part.points, { controller, points: [...points] }, () => crypto.randomUUID());
+  edit(label, partEdits(part, { ...part, points: next }, partId));
   return true;
 }
