@@ -1,15 +1,16 @@
-import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
-import { Ellipsis, Plus } from 'lucide-react';
+import { Fragment, useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
+import { ChevronDown, ChevronRight, Ellipsis, Plus } from 'lucide-react';
 import { gainToDb } from '#core/units/index.ts';
 import { singleKeysOn } from '../../app/keys.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { selectTrack } from '../../sound/hands.ts';
 import { meters, usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
-import { partOf } from '../../state/cue.ts';
-import { useDocuments, useItem, useList, type Item } from '../../state/documents.ts';
+import { cueOf, orderedTracks, partOf } from '../../state/cue.ts';
+import { useDocuments, useList, type Item } from '../../state/documents.ts';
 import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
 import { useMayEdit } from '../../state/session.ts';
+import type { Records } from '../../state/tables.ts';
 import { addTrack } from '../../state/track-edits.ts';
 import { Menu } from '../../ui/menu.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
@@ -18,9 +19,12 @@ import { useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { useEditor } from './editor/editor-state.ts';
 import { fitCanvas, inksOf } from './editor/paint.ts';
+import { groupsOf, MANY_TRACKS, toggleFold, useTrackList, type TrackGroup } from './track-groups.ts';
 import { runTrackKey, trackActions } from '../../app/track-actions.ts';
 
 const ROW_HEIGHT = 28;
+/** An empty cue is shown as long as a bar. */
+const SHORTEST = 3840;
 
 /** The template's tracks, each with an overview of its part in this cue. One tab stop: the arrow keys go from row to row. */
 export function TrackList() {
@@ -29,6 +33,19 @@ export function TrackList() {
   const chosen = usePerformance((state) => state.trackId);
   const mayEdit = useMayEdit();
   const list = useRef<HTMLUListElement>(null);
+  const { query, withNotes, folded } = useTrackList();
+  const isMany = tracks.length > MANY_TRACKS;
+  // Notes that come or go change the list where only tracks with notes are wanted.
+  const records = useDocuments((state) => (isMany && withNotes ? state.records : undefined));
+  const groups = groupsOf(
+    tracks,
+    isMany ? query : '',
+    records && ((id) => partOf(records, id).part.notes.length > 0),
+  );
+  // Whatever is looked for is not folded away.
+  const isFolded = ({ id }: TrackGroup) => isMany && query === '' && folded.has(id);
+  const shown = groups.flatMap((group) => (isFolded(group) ? [] : group.tracks));
+  const endTick = useCalm(useDocuments(({ records: all, cueId }) => endOfCue(all, cueId)));
   const choose = (id: string | undefined) => {
     if (id === undefined) return;
     selectTrack(id);
@@ -37,12 +54,12 @@ export function TrackList() {
   const onKey = (event: KeyboardEvent) => {
     // Buttons inside a row keep their own keys.
     if (!(event.target instanceof HTMLElement) || event.target.dataset.track === undefined) return;
-    const at = tracks.findIndex((track) => track.id === chosen);
-    const track = tracks[at];
+    const at = shown.findIndex((track) => track.id === chosen);
+    const track = shown[at];
     if (!track) return;
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     const single = singleKeysOn() && !event.ctrlKey && !event.metaKey && !event.altKey;
-    if (step !== undefined && !event.altKey) choose(tracks[at + step]?.id);
+    if (step !== undefined && !event.altKey) choose(shown[at + step]?.id);
     else if (single && event.key === 'm') toggleOwnHearing('muted', track.id);
     else if (single && event.key === 's') toggleOwnHearing('soloed', track.id);
     else if (!mayEdit || !runTrackKey(event, track.id, choose)) return;
@@ -51,17 +68,30 @@ export function TrackList() {
   };
   return (
     <div className="flex h-full flex-col overflow-auto">
+      {isMany && <Finder found={shown.length} />}
       <ul ref={list} aria-label="Tracks" onKeyDown={onKey}>
-        {tracks.map((track, i) => (
-          <TrackRow
-            key={track.id}
-            track={track}
-            chosen={track.id === chosen}
-            isStop={track.id === chosen || (i === 0 && !tracks.some((one) => one.id === chosen))}
-            mayEdit={mayEdit}
-          />
+        {groups.map((group) => (
+          <Fragment key={group.id}>
+            {isMany && <GroupLine group={group} isFolded={isFolded(group)} />}
+            {!isFolded(group) &&
+              group.tracks.map((track) => (
+                <TrackRow
+                  key={track.id}
+                  track={track}
+                  chosen={track.id === chosen}
+                  isStop={
+                    track.id === chosen || (track === shown[0] && !shown.some((one) => one.id === chosen))
+                  }
+                  mayEdit={mayEdit}
+                  endTick={endTick}
+                />
+              ))}
+          </Fragment>
         ))}
       </ul>
+      {isMany && shown.length === 0 && groups.length === 0 && (
+        <p className="px-3 py-1 text-xs text-ink-3">No track is like that.</p>
+      )}
       {templateId && (
         <button
           type="button"
@@ -76,16 +106,76 @@ export function TrackList() {
   );
 }
 
+/** Narrows a long list down. */
+function Finder({ found }: { found: number }) {
+  const { query, withNotes } = useTrackList();
+  return (
+    <div className="sticky top-0 z-10 flex shrink-0 items-center gap-3 border-b border-rule-soft bg-sheet px-3 py-0.5 text-xs">
+      <input
+        type="search"
+        aria-label="Find tracks"
+        placeholder="Find tracks"
+        className="h-6 w-[140px] rounded-sm border border-rule bg-raised px-1.5"
+        value={query}
+        onChange={(event) => useTrackList.setState({ query: event.target.value })}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') useTrackList.setState({ query: '' });
+        }}
+      />
+      <label className="flex min-h-6 items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={withNotes}
+          onChange={(event) => useTrackList.setState({ withNotes: event.target.checked })}
+        />
+        only with notes
+      </label>
+      <span role="status" className="text-ink-3">
+        {found} {found === 1 ? 'track' : 'tracks'}
+      </span>
+    </div>
+  );
+}
+
+/** The name of a family, which folds its tracks away. */
+function GroupLine({ group, isFolded }: { group: TrackGroup; isFolded: boolean }) {
+  const { id, family, tracks } = group;
+  return (
+    <li className="flex h-[24px] items-center border-b border-rule-soft bg-ground">
+      <button
+        type="button"
+        aria-expanded={!isFolded}
+        className="flex h-full items-center gap-1.5 px-3 text-xs text-ink-2 hover:text-ink"
+        onClick={() => toggleFold(id)}
+      >
+        {isFolded ? <ChevronRight size={12} aria-hidden /> : <ChevronDown size={12} aria-hidden />}
+        {family} · {tracks.length}
+      </button>
+    </li>
+  );
+}
+
+/** Where the cue ends, with the last of its notes: the overviews of all tracks have one scale. */
+function endOfCue(records: Records, cueId: string | undefined): number {
+  const last = orderedTracks(records).reduce(
+    (end, { id }) => Math.max(end, partOf(records, id).part.notes.at(-1)?.endTick ?? 0),
+    0,
+  );
+  return Math.max(cueOf(records, cueId)?.endTick ?? 0, last, SHORTEST);
+}
+
 function TrackRow({
   track,
   chosen,
   isStop,
   mayEdit,
+  endTick,
 }: {
   track: Item<'track'>;
   chosen: boolean;
   isStop: boolean;
   mayEdit: boolean;
+  endTick: number;
 }) {
   const meter = useRef<HTMLDivElement>(null);
   const shown = useRef(0);
@@ -153,21 +243,17 @@ function TrackRow({
       >
         <div ref={meter} className="h-full bg-ink-3" />
       </div>
-      <Overview track={track} />
+      <Overview track={track} end={endTick} />
     </li>
   );
 }
 
 /** The whole cue in little: notes of one track, and the part that the editor shows. */
-function Overview({ track }: { track: Item<'track'> }) {
+function Overview({ track, end }: { track: Item<'track'>; end: number }) {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const notes = useCalm(useDocuments((state) => partOf(state.records, track.id).part.notes));
-  const cue = useItem(
-    'cue',
-    useDocuments((state) => state.cueId),
-  );
   const theme = useTheme((state) => state.theme);
   const span = useMemo(() => {
     const keys = notes.reduce(
@@ -176,7 +262,6 @@ function Overview({ track }: { track: Item<'track'> }) {
     );
     return { high: keys.high, keys: Math.max(12, keys.high - keys.low) };
   }, [notes]);
-  const end = Math.max(cue?.endTick ?? 0, notes.at(-1)?.endTick ?? 0, 3840);
   useEffect(() => {
     const context = canvas.current && fitCanvas(canvas.current, width, ROW_HEIGHT);
     if (!canvas.current || !context) return;
