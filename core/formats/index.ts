@@ -13,6 +13,7 @@ export * from './sf2-found.ts';
 export * from './smf.ts';
 export * from './smf-writer.ts';
 export * from './smf-parts.ts';
+export * from './musicxml-writer.ts';
 export * from './keymap-csv.ts';
 export * from './keymap-json.ts';
 export * from './keymap-names.ts';

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { dynamicsName, readDynamics } from './dynamics-name.ts';
+import { dynamicsName } from '#core/music/index.ts';
+import { readDynamics } from './dynamics-name.ts';
 
 describe('a typed dynamic', () => {
   it.each(['pp', 'p', 'mp', 'mf', 'f', 'ff'])('as musicians write it is read as it is shown: %s', (name) => {

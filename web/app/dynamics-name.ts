@@ -1,11 +1,7 @@
+import { DYNAMICS } from '#core/music/index.ts';
 import { toNumber } from '../ui/numbers.ts';
 
-const NAMES = ['pp', 'p', 'mp', 'mf', 'f', 'ff'];
-
-/** A dynamics controller value 0…127 as musicians write it. */
-export function dynamicsName(value: number): string {
-  return NAMES[Math.min(NAMES.length - 1, Math.floor((value / 128) * NAMES.length))];
-}
+const NAMES: readonly string[] = DYNAMICS;
 
 /** A dynamic as musicians write it (the middle of its range; `ppp` and `fff` are the ends), or the controller's value. */
 export function readDynamics(text: string): number | string {

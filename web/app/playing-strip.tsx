@@ -13,7 +13,8 @@ import { Button } from '../ui/button.tsx';
 import { Keyboard } from '../ui/keyboard.tsx';
 import { controllerPercent } from '../ui/numbers.ts';
 import { Ruler } from '../ui/ruler.tsx';
-import { dynamicsName, readDynamics } from './dynamics-name.ts';
+import { dynamicsName } from '#core/music/index.ts';
+import { readDynamics } from './dynamics-name.ts';
 import { isStripOpen, rememberStrip } from './strip-fold.ts';
 import { useInstrumentKeymap, useTrackKeymap } from './use-keymap.ts';
 

@@ -3,6 +3,7 @@ import { toast } from 'sonner';
 import {
   CONTROLLER,
   CURVE_SHAPES,
+  dynamicsName,
   scaledCurve,
   shapedCurve,
   thinnedCurve,
@@ -10,7 +11,7 @@ import {
   type CurveShape,
   type CurveSpan,
 } from '#core/music/index.ts';
-import { dynamicsName, readDynamics } from '../../app/dynamics-name.ts';
+import { readDynamics } from '../../app/dynamics-name.ts';
 import type { Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';

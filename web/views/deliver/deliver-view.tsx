@@ -1,7 +1,8 @@
+import { toast } from 'sonner';
 import { cleanMidi, performedMidi } from '#core/deliver/index.ts';
-import { writeSmf } from '#core/formats/index.ts';
+import { writeMusicXml, writeSmf } from '#core/formats/index.ts';
 import { listOf, useDocuments, useItem } from '../../state/documents.ts';
-import { keymapOfTrack } from '../../state/keymaps.ts';
+import { keymapOfTrack, vocabularyOf } from '../../state/keymaps.ts';
 import { keepFile } from '../../sound/made-files.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { orderedTracks, partOf, tempoOf } from '../../state/cue.ts';
@@ -47,6 +48,33 @@ export function DeliverView() {
     );
   };
 
+  const musicXml = () => {
+    const { records } = useDocuments.getState();
+    const parts = orderedTracks(records)
+      .map(({ id, name, articulation }) => ({ name, articulation, part: partOf(records, id).part }))
+      .filter(({ part }) => part.notes.length > 0);
+    if (parts.length === 0) {
+      toast('No track has notes yet.');
+      return;
+    }
+    const text = writeMusicXml(
+      {
+        title: cue?.name ?? '',
+        tempos: listOf(records, 'tempo'),
+        metres: listOf(records, 'metre'),
+        markers: listOf(records, 'marker'),
+        endTick: cue?.endTick ?? 0,
+        parts,
+      },
+      vocabularyOf(records),
+    );
+    keepFile(
+      `${base}.musicxml`,
+      new Blob([text], { type: 'application/vnd.recordare.musicxml+xml' }),
+      'MusicXML: the cue as a score, at concert pitch',
+    );
+  };
+
   if (!cue) return <p className="p-8 text-ink-2">No cue is open. Choose one at the top.</p>;
   return (
     <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
@@ -67,6 +95,12 @@ export function DeliverView() {
               <Button onClick={() => midi(false)}>MIDI, clean</Button>
               <Button onClick={() => midi(true)}>MIDI, performed</Button>
             </div>
+            <h2 className="mt-7 font-serif text-lg font-semibold">The cue as a score</h2>
+            <p className="mt-1 mb-3 text-ink-2">
+              MusicXML for notation programs: notes as they are written, marks as words, signs and slurs,
+              dynamics and hairpins from the curves, tempos, metres and markers; at concert pitch.
+            </p>
+            <Button onClick={musicXml}>MusicXML</Button>
           </div>
         </Pane>
         <Pane id="files" least={240}>

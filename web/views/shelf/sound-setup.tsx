@@ -1,6 +1,7 @@
 import type { InstrumentSummary } from '#api/index.ts';
 import type { SoundSettings } from '../../sound/audition.ts';
-import { dynamicsName, readDynamics } from '../../app/dynamics-name.ts';
+import { dynamicsName } from '#core/music/index.ts';
+import { readDynamics } from '../../app/dynamics-name.ts';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { controllerPercent } from '../../ui/numbers.ts';
 import { Ruler } from '../../ui/ruler.tsx';
