@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { MetreMap, readMoment, readPlace, readTime, TempoMap, writePlace, writeTime } from './index.ts';
+import {
+  MetreMap,
+  readMoment,
+  readPlace,
+  readTime,
+  TempoMap,
+  writeFrames,
+  writePlace,
+  writeTime,
+} from './index.ts';
 
 // Two bars of 4/4, then 6/8 from bar 3 on: a beat there is an eighth.
 const metre = new MetreMap([
@@ -70,5 +79,22 @@ describe('a time', () => {
       undefined,
       undefined,
     ]);
+  });
+});
+
+describe('a time in frames', () => {
+  it.each([
+    [0, '24', '0:00:00:00'],
+    [1, '24', '0:00:01:00'],
+    [0.999, '25', '0:00:00:24'],
+    [67.5, '24', '0:01:07:12'],
+    [3600, '30', '1:00:00:00'],
+    // 1,800 frames are 60.06 seconds of the clock.
+    [60.06, '29.97', '0:01:00:00'],
+    [60, '29.97', '0:00:59:28'],
+    [1.001, '29.97', '0:00:01:00'],
+    [-2, '25', '0:00:00:00'],
+  ] as const)('of %d seconds at %s is %s', (seconds, rate, text) => {
+    expect(writeFrames(seconds, rate)).toBe(text);
   });
 });

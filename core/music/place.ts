@@ -42,3 +42,21 @@ export function readMoment(metre: MetreMap, tempo: TempoMap, text: string): numb
   const seconds = readTime(text);
   return seconds === undefined ? readPlace(metre, text) : Math.round(tempo.toTicks(seconds));
 }
+
+/** Frames a second of film and video: 29.97 is thirty in 1.001 seconds. */
+export const FRAME_RATES = { '24': 24, '25': 25, '29.97': 30_000 / 1001, '30': 30 } as const;
+export type FrameRate = keyof typeof FRAME_RATES;
+
+/**
+ * A time as hours, minutes, seconds and frames, `0:01:07:12`. Frames are counted without leaving any out: at 29.97 the seconds of the count
+ * are a thousandth longer than those of the clock.
+ */
+export function writeFrames(seconds: number, rate: FrameRate): string {
+  const fps = FRAME_RATES[rate];
+  const perSecond = Math.round(fps);
+  // A frame that has begun but for a rounding error has begun.
+  const frames = Math.floor(Math.max(0, seconds) * fps + 1e-6);
+  const whole = Math.floor(frames / perSecond);
+  const two = (value: number) => String(value).padStart(2, '0');
+  return `${Math.floor(whole / 3600)}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}:${two(frames % perSecond)}`;
+}

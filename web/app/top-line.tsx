@@ -2,7 +2,7 @@ import { useRef, useState } from 'react';
 import { LoaderCircle, Mic, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
 import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { readMoment } from '#core/music/index.ts';
+import { readMoment, writeFrames } from '#core/music/index.ts';
 import { listOf, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
@@ -10,6 +10,7 @@ import { usePerformance } from '../sound/performance-state.ts';
 import { goTo, playOrStop, recordOrStop, switchLoop } from '../sound/commands.ts';
 import { playheadTick } from '../sound/playhead.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
+import { useFrameRate } from '../state/frame-rate.ts';
 import { changeAt, setMetre, setTempo } from '../state/time-edits.ts';
 import { useRenderings } from '../sound/renderings-state.ts';
 import { Button } from '../ui/button.tsx';
@@ -155,13 +156,19 @@ function Place() {
   const going = useGoing((state) => state.going);
   const bar = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
+  const rate = useFrameRate((state) => state.rate);
   useFrame(() => {
     const { records } = useDocuments.getState();
     const tick = playheadTick();
     const at = metreOf(records).toBarBeat(tick);
     const seconds = Math.max(0, tempoOf(records).toSeconds(tick));
     setText(bar.current, `${at.bar}.${at.beat}`);
-    setText(time.current, `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`);
+    setText(
+      time.current,
+      rate
+        ? writeFrames(seconds, rate)
+        : `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`,
+    );
   });
   return (
     <div className="flex shrink-0 items-baseline gap-3" aria-label="Playhead">
@@ -173,7 +180,11 @@ function Place() {
         onClick={() => useGoing.setState({ going: true })}
       >
         <span ref={bar} className="w-[44px] text-right text-lg font-semibold" />
-        <span ref={time} className="w-[50px] text-left text-ink-2" />
+        <span
+          ref={time}
+          title={rate && `Hours, minutes, seconds and frames, ${rate} a second`}
+          className={`${rate ? 'w-[84px]' : 'w-[50px]'} text-left text-ink-2`}
+        />
       </button>
       {going && <GoTo />}
     </div>

@@ -1,11 +1,20 @@
 import { useRef, useState, type ReactNode } from 'react';
 import { ArrowRight, Trash2, TrendingUp } from 'lucide-react';
 import { toast } from 'sonner';
-import { readPlace, readTime, tappedBpm, writePlace, writeTime } from '#core/music/index.ts';
+import {
+  FRAME_RATES,
+  readPlace,
+  readTime,
+  tappedBpm,
+  writePlace,
+  writeTime,
+  type FrameRate,
+} from '#core/music/index.ts';
 import { goTo } from '../../sound/commands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { metreOf, tempoOf } from '../../state/cue.ts';
 import { edit, useDocuments, useList, type Item } from '../../state/documents.ts';
+import { chooseFrameRate, useFrameRate } from '../../state/frame-rate.ts';
 import {
   addMetre,
   addTempo,
@@ -19,6 +28,7 @@ import {
   tempoFit,
 } from '../../state/time-edits.ts';
 import { Button } from '../../ui/button.tsx';
+import { Choice } from '../../ui/field.tsx';
 import { GroupTitle } from '../../ui/heading.tsx';
 import { numberWithin, wholeWithin } from '../../ui/numbers.ts';
 import { Typed } from '../../ui/typed.tsx';
@@ -36,6 +46,7 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
   return (
     <>
       <h2 className="font-serif text-xl font-semibold">Time</h2>
+      <FramesChoice />
       <GroupTitle>Tempo</GroupTitle>
       {tempos.length === 0 && <p className="text-xs text-ink-3">120 quarters a minute, as none is set.</p>}
       <ul aria-label="Changes of tempo" className="space-y-1">
@@ -261,5 +272,25 @@ function Tap({ mayEdit }: { mayEdit: boolean }) {
     >
       Tap it{count > 0 && count < 4 ? ` (${4 - count} more)` : ''}
     </Button>
+  );
+}
+
+/** How many frames a second the time at the top is counted in. */
+function FramesChoice() {
+  const rate = useFrameRate((state) => state.rate);
+  return (
+    <Choice
+      label="Frames at the top"
+      value={rate ?? ''}
+      options={[
+        { value: '', text: 'none' },
+        ...(Object.keys(FRAME_RATES) as FrameRate[])
+          .sort((a, b) => FRAME_RATES[a] - FRAME_RATES[b])
+          .map((value) => ({ value, text: `${value} a second` })),
+      ]}
+      onChange={(event) =>
+        chooseFrameRate(event.target.value === '' ? undefined : (event.target.value as FrameRate))
+      }
+    />
   );
 }
