@@ -1,4 +1,6 @@
 import { expect, test } from '@playwright/test';
+import { XMLValidator } from 'fast-xml-parser';
+import { readFileSync } from 'node:fs';
 import { draw, enter, grid, newCue } from './helpers.ts';
 
 test('notes are typed into place, drawn to the grid, closed up, cut and joined, and struck as drawn', async ({
@@ -255,4 +257,76 @@ test('tempo and metre change over a cue, are typed, moved, tapped and taken out'
   await expect(tempos).toHaveCount(1);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(tempos).toHaveCount(2);
+});
+
+test('what lies within the loop is repeated and moved in all tracks, notes go by steps of the scale, and the cue goes out as a score', async ({
+  page,
+}, info) => {
+  await enter(page);
+  await newCue(page, `Spans ${Date.now() % 100_000}`);
+  await draw(page, [
+    [0, 1, 60],
+    [1, 1, 64],
+  ]);
+  const keys = () =>
+    page.evaluate(() =>
+      (window.farloMeasuring?.shown('note') ?? []).map((one) => {
+        const { startTick, key } = one as unknown as { startTick: number; key: number };
+        return [startTick / 3840, key];
+      }),
+    );
+  // The loop over bar 1.
+  const line = page.getByRole('slider', { name: 'Playhead and loop' });
+  await page.keyboard.press('Home');
+  await line.focus();
+  await line.press('l');
+  const loopEnd = () =>
+    page.evaluate(
+      () =>
+        (window.farloMeasuring?.shown('cue')[0] as unknown as { loopEndTick: number } | undefined)
+          ?.loopEndTick ?? 0,
+    );
+  for (let i = 0; i < 16 && (await loopEnd()) !== 3840; i++)
+    await line.press((await loopEnd()) < 3840 ? 'Shift+ArrowRight' : 'Shift+ArrowLeft');
+  const more = async (action: string) => {
+    await page.getByRole('button', { name: 'More for this cue' }).click();
+    await page.getByRole('menuitem', { name: action }).click();
+  };
+  await more('Repeat the loop …');
+  await page.getByRole('textbox', { name: 'Times' }).fill('2');
+  await page.getByRole('button', { name: 'Repeat', exact: true }).click();
+  expect(await keys()).toEqual([
+    [0, 60],
+    [0.25, 64],
+    [1, 60],
+    [1.25, 64],
+    [2, 60],
+    [2.25, 64],
+  ]);
+  await page.getByRole('button', { name: 'Go to a bar or a time' }).click();
+  await page.getByRole('textbox', { name: 'Go to' }).fill('4.1');
+  await page.keyboard.press('Enter');
+  await more('Move the loop to the playhead');
+  expect((await keys()).map(([start]) => start)).toEqual([1, 1.25, 2, 2.25, 3, 3.25]);
+
+  // All of them a step up in G minor: C to D, E (beside it, a semitone over E flat) to F sharp.
+  const notes = page.getByRole('application', { name: /^Notes of/ });
+  await notes.focus();
+  await notes.press('Control+a');
+  await page.getByLabel('Root of the scale').selectOption('G');
+  await page.getByLabel('Kind of scale').selectOption('minor');
+  await page.getByRole('button', { name: 'A step of the scale up' }).click();
+  expect((await keys()).map(([, key]) => key)).toEqual([62, 66, 62, 66, 62, 66]);
+  await page.getByRole('button', { name: 'Undo' }).click();
+
+  await page.getByRole('link', { name: 'Deliver' }).click();
+  await page.getByRole('button', { name: 'MusicXML' }).click();
+  const save = page.getByRole('link', { name: 'Save' }).first();
+  const [download] = await Promise.all([page.waitForEvent('download'), save.click()]);
+  expect(download.suggestedFilename()).toMatch(/\.musicxml$/);
+  await download.saveAs(info.outputPath('cue.musicxml'));
+  const xml = readFileSync(info.outputPath('cue.musicxml'), 'utf8');
+  expect(XMLValidator.validate(xml)).toBe(true);
+  expect(xml.match(/<step>/g)).toHaveLength(6);
+  expect(xml.match(/<measure /g)?.length).toBeGreaterThanOrEqual(4);
 });

@@ -8,12 +8,13 @@ export class MarkLine {
   private readonly reach: readonly number[];
 
   constructor(marks: readonly Mark[]) {
-    this.marks = [...marks].sort((a, b) => a.startTick - b.startTick);
+    // Of those that begin together the shorter lies within the longer.
+    this.marks = [...marks].sort((a, b) => a.startTick - b.startTick || b.endTick - a.endTick);
     let latest = -1;
     this.reach = this.marks.map(({ endTick }) => (latest = Math.max(latest, endTick)));
   }
 
-  /** Articulation at a tick: of overlapping marks, that of the one that began last and still holds. */
+  /** Articulation at a tick: of nested and overlapping marks, that of the one that began last and still holds. */
   at(tick: number): ArticulationId | undefined {
     for (let i = this.lastAtOrBefore(tick); i >= 0 && this.reach[i] > tick; i--)
       if (tick < this.marks[i].endTick) return this.marks[i].articulation;
