@@ -5,14 +5,15 @@ import { CONTROLLER } from '#core/music/index.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
-import { useList, useOwnedBy, type Item } from '../../state/documents.ts';
+import { partOf } from '../../state/cue.ts';
+import { useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
 import { ControllerLane } from './editor/controller-lane.tsx';
 import { LevelLane } from './editor/level-lane.tsx';
-import { tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
+import { keepSelected, tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
 import { VelocityLane } from './editor/velocity-lane.tsx';
 import { addMarker } from './editor/marker-edits.ts';
 import { MarkerLine } from './editor/marker-line.tsx';
@@ -38,6 +39,8 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
   const positions = mixes.map(({ positionId }) => positionId).sort(byNearness);
   const marked = useList('marker').length > 0;
   const mayEdit = useMayEdit();
+  const part = useDocuments((state) => partOf(state.records, track.id).part);
+  useEffect(() => keepSelected(part), [part]);
   const levelOf = useEditor((state) => state.levelOf);
   const shown = levelOf !== undefined && positions.includes(levelOf) ? levelOf : undefined;
   useFrame(() => {
@@ -80,7 +83,10 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
         <BarLine />
         <div className="overflow-hidden">{marked && <MarkerLine />}</div>
         <MarkLine track={track} />
-        <NoteCanvas track={track} />
+        <div className="relative min-h-0">
+          <NoteCanvas track={track} />
+          {part.notes.length === 0 && <FirstNotes mayEdit={mayEdit} />}
+        </div>
         <div className="border-t border-rule">
           <VelocityLane track={track} />
         </div>
@@ -136,6 +142,19 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
         )}
       </div>
     </div>
+  );
+}
+
+/** What to do first in a part without notes. */
+function FirstNotes({ mayEdit }: { mayEdit: boolean }) {
+  const recording = usePerformance((state) => state.recording);
+  if (recording) return null;
+  return (
+    <p className="pointer-events-none absolute inset-x-0 top-1/3 mx-auto max-w-[46ch] text-center text-sm text-ink-3">
+      {mayEdit
+        ? 'No notes yet. Press Draw and drag them in, press Record and play, let keys write note by note under Recording, or bring in MIDI.'
+        : 'No notes yet.'}
+    </p>
   );
 }
 

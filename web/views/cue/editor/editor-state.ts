@@ -100,3 +100,19 @@ export function wheelMoves(event: WheelEvent, x: number): void {
     ),
   });
 }
+
+/** Lets go of what is selected and not there any more: notes and marks of another part, or taken back. */
+export function keepSelected(part: {
+  notes: readonly { id: string }[];
+  marks: readonly { id: string }[];
+}): void {
+  const { selection, markId } = useEditor.getState();
+  const mark = markId !== undefined && part.marks.some(({ id }) => id === markId) ? markId : undefined;
+  const ids = selection.size === 0 ? undefined : new Set(part.notes.map(({ id }) => id));
+  const kept = ids ? [...selection].filter((id) => ids.has(id)) : [];
+  if (kept.length < selection.size || mark !== markId)
+    useEditor.setState({
+      markId: mark,
+      ...(kept.length < selection.size ? { selection: new Set(kept) } : {}),
+    });
+}

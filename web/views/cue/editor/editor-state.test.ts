@@ -1,0 +1,47 @@
+import { beforeEach, describe, expect, it } from 'vitest';
+import { keepSelected, ROW, showKeys, useEditor } from './editor-state.ts';
+
+const part = (notes: string[], marks: string[] = []) => ({
+  notes: notes.map((id) => ({ id })),
+  marks: marks.map((id) => ({ id })),
+});
+beforeEach(() => useEditor.setState({ selection: new Set(['a', 'b']), markId: undefined, topKey: 86 }));
+
+describe('what is selected', () => {
+  it('is let go where it is gone, and stays the same object otherwise', () => {
+    const { selection } = useEditor.getState();
+    keepSelected(part(['a', 'b', 'c']));
+    expect(useEditor.getState().selection).toBe(selection);
+    keepSelected(part(['b', 'c']));
+    expect([...useEditor.getState().selection]).toEqual(['b']);
+    keepSelected(part([]));
+    expect(useEditor.getState().selection.size).toBe(0);
+  });
+  it('is no mark of another part', () => {
+    useEditor.setState({ selection: new Set(), markId: 'm' });
+    keepSelected(part([], ['m']));
+    expect(useEditor.getState().markId).toBe('m');
+    keepSelected(part([], ['n']));
+    expect(useEditor.getState().markId).toBeUndefined();
+  });
+});
+
+describe('the pitch grid', () => {
+  const rows = 20;
+  it('goes to where notes are when none of them would be seen', () => {
+    showKeys([40, 41, 43], rows * ROW);
+    const { topKey } = useEditor.getState();
+    expect(topKey).toBeGreaterThanOrEqual(43);
+    expect(topKey - rows).toBeLessThan(40);
+  });
+  it('stays where one of them is seen, without notes, and without a height', () => {
+    showKeys([40, 70], rows * ROW);
+    showKeys([], rows * ROW);
+    showKeys([40], 0);
+    expect(useEditor.getState().topKey).toBe(86);
+  });
+  it('goes no farther than there are keys', () => {
+    showKeys([0, 1], rows * ROW);
+    expect(useEditor.getState().topKey).toBe(24);
+  });
+});
