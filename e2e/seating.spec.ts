@@ -103,7 +103,7 @@ test('a hall of one’s own is taken in, chosen and left again; what is none is 
 test('the level of a position is drawn over a cue, told in Balance, and rests again', async ({ page }) => {
   await openOrchestra(page);
   await page.getByRole('link', { name: 'Cue' }).click();
-  await page.getByLabel('Position whose level moves').selectOption('Close');
+  await page.getByLabel('Show another lane').selectOption('Close, level');
   const lane = page.getByRole('application', { name: /^Level of Close/ });
   await lane.focus();
   await page.keyboard.press('ArrowUp');

@@ -141,7 +141,7 @@ function Moves({ cell, mayEdit }: { cell: Cell; mayEdit: boolean }) {
   if (curve.length === 0)
     return (
       <p className="mt-2 text-xs text-ink-3">
-        Its level rests in this cue. Draw it in Cue (“level …” beside the curves), or press “Record moves” and
+        Its level rests in this cue. Draw it in Cue (“lane …” beside the curves), or press “Record moves” and
         ride its ruler while it plays.
       </p>
     );

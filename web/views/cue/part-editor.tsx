@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
-import { Plus } from 'lucide-react';
+import { Plus, X } from 'lucide-react';
 import { byNearness, positionName } from '#core/catalogue/index.ts';
-import { CONTROLLER } from '#core/music/index.ts';
+import { CONTROLLER, type CurvePoint } from '#core/music/index.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
@@ -9,11 +9,21 @@ import { partOf } from '../../state/cue.ts';
 import { useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
+import { Button } from '../../ui/button.tsx';
 import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
 import { ControllerLane } from './editor/controller-lane.tsx';
 import { LevelLane } from './editor/level-lane.tsx';
-import { keepSelected, tickToX, useEditor, wheelMoves } from './editor/editor-state.ts';
+import { keepSelected, tickToX, useEditor, wheelMoves, type LaneId } from './editor/editor-state.ts';
+import {
+  controllerLanes,
+  controllerName,
+  controllerOfLane,
+  hideLane,
+  levelLanes,
+  positionOfLane,
+  showLane,
+} from './editor/lanes.ts';
 import { VelocityLane } from './editor/velocity-lane.tsx';
 import { addMarker } from './editor/marker-edits.ts';
 import { MarkerLine } from './editor/marker-line.tsx';
@@ -31,6 +41,11 @@ const VIBRATO = [
   { value: 13, text: 'none' },
 ];
 
+const ENDS = [
+  { value: 117, text: '127' },
+  { value: 13, text: '0' },
+];
+
 /** Bars, marks, notes and curves of one part over one time line, with the playhead through all of them. */
 export function PartEditor({ track }: { track: Item<'track'> }) {
   const playhead = useRef<HTMLDivElement>(null);
@@ -41,8 +56,12 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
   const mayEdit = useMayEdit();
   const part = useDocuments((state) => partOf(state.records, track.id).part);
   useEffect(() => keepSelected(part), [part]);
-  const levelOf = useEditor((state) => state.levelOf);
-  const shown = levelOf !== undefined && positions.includes(levelOf) ? levelOf : undefined;
+  const asked = useEditor((state) => state.lanes);
+  // Another track may have other positions.
+  const lanes = asked.filter((id) => {
+    const position = positionOfLane(id);
+    return position === undefined || positions.includes(position);
+  });
   useFrame(() => {
     const element = playhead.current;
     if (!element) return;
@@ -65,7 +84,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     <div
       className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
       style={{
-        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) 40px 58px 58px ${shown ? '58px' : '0px'}`,
+        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) 40px 58px 58px${' 58px'.repeat(lanes.length)}`,
       }}
     >
       <div className="flex justify-end border-r border-b border-rule pr-1">
@@ -79,7 +98,11 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
           <Plus size={11} aria-hidden /> marker
         </button>
       </div>
-      <div ref={area} className="relative row-span-8 grid min-w-0 grid-rows-subgrid">
+      <div
+        ref={area}
+        className="relative grid min-w-0 grid-rows-subgrid"
+        style={{ gridRow: `span ${7 + lanes.length}` }}
+      >
         <BarLine />
         <div className="overflow-hidden">{marked && <MarkerLine />}</div>
         <MarkLine track={track} />
@@ -96,9 +119,11 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
         <div className="border-t border-rule">
           <ControllerLane track={track} controller={CONTROLLER.vibrato} name="Vibrato" words={VIBRATO} />
         </div>
-        <div className={shown ? 'border-t border-rule' : ''}>
-          {shown && <LevelLane track={track} positionId={shown} />}
-        </div>
+        {lanes.map((id) => (
+          <div key={id} className="border-t border-rule">
+            <Lane track={track} id={id} />
+          </div>
+        ))}
         <div
           ref={playhead}
           className="pointer-events-none absolute top-0 bottom-0 left-0 w-[1.5px] bg-warm"
@@ -118,30 +143,73 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       <div className="border-t border-r border-rule pt-1.5 pl-3 font-semibold">Dynamics</div>
       <div className="border-t border-r border-rule pt-1.5 pl-3">
         <span className="font-semibold">Vibrato</span>
-        <select
-          aria-label="Position whose level moves"
-          title="Shows the level of a microphone position over the cue, to draw it."
-          className="mt-1 -ml-1 block w-[72px] min-h-6 rounded-sm border border-rule bg-raised text-xs text-ink-2"
-          value={shown ?? ''}
-          onChange={(event) => useEditor.setState({ levelOf: event.target.value || undefined })}
-        >
-          <option value="">level …</option>
-          {positions.map((id) => (
-            <option key={id} value={id}>
-              {positionName(id)}
-            </option>
-          ))}
-        </select>
+        <LaneChooser points={part.points} positions={positions} />
       </div>
-      <div className={`overflow-hidden border-r border-rule ${shown ? 'border-t pt-1.5 pl-3' : ''}`}>
-        {shown && (
-          <>
-            <span className="font-semibold">{positionName(shown)}</span>
-            <span className="block text-xs text-ink-3">level</span>
-          </>
-        )}
-      </div>
+      {lanes.map((id) => (
+        <LaneName key={id} id={id} />
+      ))}
     </div>
+  );
+}
+
+/** A curve that was asked for. */
+function Lane({ track, id }: { track: Item<'track'>; id: LaneId }) {
+  const position = positionOfLane(id);
+  const controller = controllerOfLane(id);
+  if (position !== undefined) return <LevelLane track={track} positionId={position} />;
+  if (controller === undefined) return null;
+  return (
+    <ControllerLane track={track} controller={controller} name={controllerName(controller)} words={ENDS} />
+  );
+}
+
+function LaneName({ id }: { id: LaneId }) {
+  const position = positionOfLane(id);
+  const name = position === undefined ? controllerName(controllerOfLane(id) ?? 0) : positionName(position);
+  return (
+    <div className="relative overflow-hidden border-t border-r border-rule pt-1.5 pl-3">
+      <span className="block truncate pr-4 font-semibold first-letter:uppercase" title={name}>
+        {name}
+      </span>
+      {position !== undefined && <span className="block text-xs text-ink-3">level</span>}
+      <Button
+        look="icon"
+        className="absolute top-0 right-0"
+        aria-label={`Put the lane of ${name} away`}
+        title="Puts the lane away; its curve stays."
+        onClick={() => hideLane(id)}
+      >
+        <X size={12} aria-hidden />
+      </Button>
+    </div>
+  );
+}
+
+function LaneChooser({ points, positions }: { points: readonly CurvePoint[]; positions: readonly string[] }) {
+  return (
+    <select
+      aria-label="Show another lane"
+      title="Shows another controller, or the level of a microphone position, over the cue, to draw it."
+      className="mt-1 -ml-1 block min-h-6 w-[72px] rounded-sm border border-rule bg-raised text-xs text-ink-2"
+      value=""
+      onChange={(event) => showLane(event.target.value as LaneId)}
+    >
+      <option value="">lane …</option>
+      <optgroup label="Levels of positions">
+        {levelLanes(positions).map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </optgroup>
+      <optgroup label="Controllers">
+        {controllerLanes(points).map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </optgroup>
+    </select>
   );
 }
 

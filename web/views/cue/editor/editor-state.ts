@@ -1,6 +1,9 @@
 import { create } from 'zustand';
 import type { Scale } from '#core/music/index.ts';
 
+/** A curve of a part: of a controller, or of the level of a microphone position. */
+export type LaneId = `controller ${number}` | `level ${string}`;
+
 interface EditorState {
   /** Left edge in ticks. */
   startTick: number;
@@ -17,8 +20,8 @@ interface EditorState {
   others: boolean;
   /** Scale whose keys are light in the pitch grid, and by whose steps notes are moved. */
   scale: Scale;
-  /** Position whose level is shown as a curve; none unless given. */
-  levelOf?: string | undefined;
+  /** Curves that are shown below those that always are, in the order in which they were asked for. */
+  lanes: readonly LaneId[];
 }
 
 /** Pixels of a tick as the editor opens. */
@@ -35,6 +38,7 @@ export const useEditor = create<EditorState>(() => ({
   markId: undefined,
   others: false,
   scale: { root: 0, name: 'major' },
+  lanes: [],
 }));
 
 /** Height of one key in the pitch grid, in pixels. */
