@@ -210,6 +210,8 @@ describe('held notes, vibrato and moves', () => {
       'repeat every 2.50 s, its seam is not heard',
     ]);
     expect(held(sustain(2, 0.94))?.[1]).toContain('its seam is hardly heard');
+    expect(held(sustain(2, 0.95))?.[1]).toContain('its seam is not heard');
+    expect(held(sustain(2, 0.85))?.[1]).toContain('its seam is hardly heard');
     expect(held(sustain(2, 0.99), sustain(2, 0.84))?.[1]).toContain('its seam is heard');
     expect(held(sustain(0, 0))?.[1]).toBe('no loop: they end when the recording does');
     expect(held()).toBeNull();

@@ -42,6 +42,19 @@ describe('a layer of one key', () => {
     expect(one.sentence).toContain(db > 0 ? 'louder' : 'softer');
     expect(Math.abs(Number(/is ([\d.]+) LU/.exec(one.sentence)?.[1]) - Math.abs(db))).toBeLessThan(0.6);
   });
+  it('is told from five keys on: of fewer nobody knows what is usual', () => {
+    const few = (count: number) => {
+      const keys = KEYS.filter((_, i) => i < count);
+      return report('long', {
+        positions: changed(keys[2], 1, ({ lufs }) => ({ lufs: lufs + 4 })).map((one) => ({
+          ...one,
+          levels: one.levels.filter(({ key }) => keys.includes(key)),
+        })),
+      });
+    };
+    expect(told([few(5)])).toHaveLength(1);
+    expect(told([few(4)])).toEqual([]);
+  });
   it('that is less than 2 LU off is let pass', () => {
     expect(
       told([report('long', { positions: changed(60, 1, ({ lufs }) => ({ lufs: lufs + 1.5 })) })]),

@@ -22,7 +22,7 @@ describe('loops', () => {
       'static-loop',
     );
     expect(more).toEqual([]);
-    expect(one).toMatchObject({ figure: '100 ms', severity: 2, hear: { keys: [62] } });
+    expect(one).toMatchObject({ weight: 'fault', figure: '100 ms', severity: 2, hear: { keys: [62] } });
     expect(one.sentence).toContain('repeat every 100 ms and move by 1.3 dB');
     expect(found(held(sustain(60, 0.2, 1)), 'static-loop')).toEqual([]);
     // What has no loop repeats never.
@@ -35,7 +35,7 @@ describe('loops', () => {
       'loop-bump',
     );
     expect(more).toEqual([]);
-    expect(one).toMatchObject({ figure: 'every 1.5 s at D4', hear: { keys: [62] } });
+    expect(one).toMatchObject({ weight: 'fault', figure: 'every 1.5 s at D4', hear: { keys: [62] } });
     expect(one.severity).toBeCloseTo(1.45, 9);
     expect(found(held(sustain(60, 2, 0.85)), 'loop-bump')).toEqual([]);
   });
