@@ -29,13 +29,17 @@ let live: Playing | undefined;
 /** Chooses the track that hands play and views show. */
 export function selectTrack(trackId: string): void {
   const track = itemOf(useDocuments.getState().records, 'track', trackId);
-  usePerformance.setState({ trackId, held: [], ...(track ? { articulation: track.articulation } : {}) });
   releaseHands();
+  usePerformance.setState({ trackId, ...(track ? { articulation: track.articulation } : {}) });
 }
 
 /** Lets go of all keys that a hand holds. */
 export function releaseHands(): void {
   if (live) void soundHost.live(live.player.allOff());
+  const { held, trackId, taken } = usePerformance.getState();
+  // Whoever writes down what is played hears of it as of any other release.
+  if (!taken && trackId !== undefined)
+    for (const key of held) tellWitnesses(trackId, [0x80, key, 0], performance.now());
   usePerformance.setState({ held: [] });
 }
 

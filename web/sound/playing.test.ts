@@ -804,4 +804,20 @@ describe('hands', () => {
     expect(overheard).toEqual([[0x90, 61, 70]]);
     expect(starts(played())[0]).toMatchObject({ key: 61, track: 0 });
   });
+  it('that are let go for them, by another track or a lost keyboard, are told to who writes it down', () => {
+    const told: string[] = [];
+    const end = sound.witnessHands(({ trackId, bytes: [status, key] }) =>
+      told.push(`${trackId} ${status} ${key}`),
+    );
+    byHand([0x90, 60, 80]);
+    byHand([0x90, 64, 80]);
+    sound.selectTrack('u');
+    sound.selectTrack('t');
+    byHand([0x90, 67, 80]);
+    sound.releaseHands();
+    sound.releaseHands();
+    end();
+    expect(told).toEqual(['t 144 60', 't 144 64', 't 128 60', 't 128 64', 't 144 67', 't 128 67']);
+    expect(sound.usePerformance.getState().held).toEqual([]);
+  });
 });
