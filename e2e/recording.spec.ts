@@ -392,3 +392,45 @@ test('a tempo that moves and a place that is fitted are heard where they should 
   await page.keyboard.press('Backspace');
   await expect(page.getByRole('status').filter({ hasText: /^Saved \d/ })).toBeVisible();
 });
+
+test('how late hands are is measured by striking a key with clicks, and taken off', async ({ page }) => {
+  await listen(page);
+  await enter(page);
+  await transport(page).getByRole('button', { name: 'Play' }).click();
+  await page.waitForFunction(() => (window.ear?.stamps.length ?? 0) > 5);
+  await stop(page);
+  await page.getByRole('button', { name: 'Recording', exact: true }).click();
+  // The last of the cue has to have died away.
+  await page.waitForTimeout(3000);
+  await page.evaluate(() => window.ear?.onsets.splice(0));
+  await page.getByRole('button', { name: 'Measure it' }).click();
+  await page.waitForFunction(() => (window.ear?.onsets.length ?? 0) >= 3);
+  // A robot strikes a key with each of ten clicks, 40 ms late.
+  await page.evaluate(async () => {
+    const ear = window.ear;
+    if (!ear) throw new Error('nothing was heard');
+    const middle = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1];
+    const first = middle(ear.onsets.slice(0, 3).map((onset, i) => onset - i * 0.6));
+    const heardAt = () =>
+      performance.now() / 1000 -
+      middle(ear.stamps.slice(-5).map(({ context, page: at }) => at / 1000 - context));
+    for (let click = 4; click < 14; click++) {
+      while (heardAt() < first + click * 0.6 + 0.04) await new Promise((resolve) => setTimeout(resolve, 0));
+      window.farloMeasuring?.send([0x90, 60, 80]);
+      window.farloMeasuring?.send([0x80, 60, 0]);
+    }
+  });
+  const said = page.getByRole('status').filter({ hasText: 'taken off from now on' });
+  await expect(said).toBeVisible();
+  expect(Number(/, (\d+) ms late/.exec((await said.textContent()) ?? '')?.[1])).toBeGreaterThan(32);
+  expect(Number(/, (\d+) ms late/.exec((await said.textContent()) ?? '')?.[1])).toBeLessThan(50);
+  // Uneven strokes tell nothing, and leave what was found.
+  await page.getByRole('button', { name: 'Measure it' }).click();
+  await page.waitForTimeout(700);
+  await play(
+    page,
+    [0, 0.35, 0.5, 1.1, 1.3, 1.95, 2.2, 2.7].map((at) => [at, 0x90, 60, 80] as const),
+  );
+  await page.getByRole('button', { name: /^Strike a key/ }).click();
+  await expect(page.getByRole('status').filter({ hasText: 'Too uneven to tell' })).toBeVisible();
+});

@@ -147,7 +147,8 @@ async function takeUpLeft(): Promise<void> {
   const { cueId } = useDocuments.getState();
   const userId = useSession.getState().info?.user?.id;
   if (cueId === undefined || userId === undefined) return;
-  for (const { take: recorded, messages } of await leftTakes(userId, cueId)) {
+  for (const left of await leftTakes(userId, cueId)) {
+    const { take: recorded, messages } = left;
     if (useDocuments.getState().cueId !== cueId) return;
     const last = messages.at(-1)?.seconds ?? 0;
     const track = itemOf(useDocuments.getState().records, 'track', recorded.trackId);
@@ -160,7 +161,7 @@ async function takeUpLeft(): Promise<void> {
           duration: 10_000,
         },
       );
-    await forgetTake(recorded.id);
+    await forgetTake(left);
   }
 }
 

@@ -1,4 +1,4 @@
-import { createStore, del, entries, set } from 'idb-keyval';
+import { createStore, delMany, entries, set } from 'idb-keyval';
 import type { PlayedMessage } from '#core/music/index.ts';
 import { aliveTabs, TAB } from './tab.ts';
 
@@ -19,9 +19,12 @@ export interface Recorded {
   gridTicks: number;
 }
 
+/** A piece of a take: what came while the piece before it was being written. */
 interface Kept {
   tab: string;
   take: Recorded;
+  /** Messages before these. */
+  from: number;
   messages: readonly PlayedMessage[];
 }
 
@@ -31,24 +34,27 @@ const database = () => (store ??= createStore('farlo-takes', 'takes'));
 /** Keeps a take in this browser while it is played, message by message, so that a page that dies takes nothing along. */
 export class TakeLog {
   readonly messages: PlayedMessage[] = [];
+  private readonly keys: string[] = [];
+  private written = 0;
   private writing: Promise<void> | undefined;
-  private isStale = false;
 
   constructor(readonly take: Recorded) {}
 
   add(message: PlayedMessage): void {
     this.messages.push(message);
-    this.isStale = true;
     this.writing ??= this.write();
   }
 
-  /** One write at a time; what came meanwhile is in the next. */
+  /** One write at a time; what came meanwhile is in the next, so that a long take costs no more than a short one. */
   private async write(): Promise<void> {
-    while (this.isStale) {
-      this.isStale = false;
-      const kept: Kept = { tab: TAB, take: this.take, messages: [...this.messages] };
+    while (this.written < this.messages.length) {
+      const from = this.written;
+      const key = `${this.take.id} ${from}`;
+      const kept: Kept = { tab: TAB, take: this.take, from, messages: this.messages.slice(from) };
+      this.written = this.messages.length;
+      this.keys.push(key);
       // Where the browser keeps nothing, a take lives as long as the page.
-      await set(this.take.id, kept, database()).catch(() => undefined);
+      await set(key, kept, database()).catch(() => undefined);
     }
     this.writing = undefined;
   }
@@ -56,25 +62,38 @@ export class TakeLog {
   /** It is written into the cue, and kept here no longer. */
   async close(): Promise<void> {
     await this.writing;
-    await del(this.take.id, database()).catch(() => undefined);
+    await delMany(this.keys, database()).catch(() => undefined);
   }
 }
 
+/** A take whose page is gone. */
+export interface LeftTake {
+  take: Recorded;
+  messages: readonly PlayedMessage[];
+  /** Under which its pieces are kept. */
+  keys: readonly string[];
+}
+
 /** Takes of a person in a cue that pages left which are no longer there. */
-export async function leftTakes(
-  userId: string,
-  cueId: string,
-): Promise<{ take: Recorded; messages: readonly PlayedMessage[] }[]> {
+export async function leftTakes(userId: string, cueId: string): Promise<LeftTake[]> {
   const all = await entries<string, Kept>(database()).catch(() => []);
-  const own = all
-    .map(([, kept]) => kept)
-    .filter(({ take }) => take.userId === userId && take.cueId === cueId);
+  const own = all.filter(([, { take }]) => take.userId === userId && take.cueId === cueId);
   if (own.length === 0) return [];
   const alive = await aliveTabs();
-  return own.filter(({ tab }) => !alive.has(tab));
+  const pieces = new Map<string, [key: string, kept: Kept][]>();
+  for (const [key, kept] of own)
+    if (!alive.has(kept.tab)) pieces.set(kept.take.id, [...(pieces.get(kept.take.id) ?? []), [key, kept]]);
+  return [...pieces.values()].map((list) => {
+    const inOrder = [...list].sort(([, a], [, b]) => a.from - b.from);
+    return {
+      take: inOrder[0][1].take,
+      messages: inOrder.flatMap(([, { messages }]) => messages),
+      keys: inOrder.map(([key]) => key),
+    };
+  });
 }
 
 /** Forgets a take that was left. */
-export async function forgetTake(id: string): Promise<void> {
-  await del(id, database()).catch(() => undefined);
+export async function forgetTake({ keys }: LeftTake): Promise<void> {
+  await delMany([...keys], database()).catch(() => undefined);
 }
