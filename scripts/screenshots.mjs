@@ -45,6 +45,7 @@ for (const colorScheme of ['light', 'dark']) {
   });
   await page.waitForTimeout(500);
   await page.getByRole('button', { name: 'Play', exact: true }).click();
+  if (colorScheme === 'dark') await page.getByRole('button', { name: 'Recording', exact: true }).click();
   await page.waitForTimeout(6500);
   await shot('cue');
   await page.getByRole('button', { name: 'Stop' }).click();
@@ -150,6 +151,7 @@ for (const colorScheme of ['light', 'dark']) {
   }
   await page.getByRole('link', { name: 'Deliver' }).click();
   await page.getByRole('button', { name: 'MIDI, performed' }).click();
+  await page.getByRole('button', { name: 'MusicXML' }).click();
   await page.getByLabel('Write').selectOption({ label: 'The mix, each track, and the hall' });
   await page.getByRole('button', { name: 'Bounce the cue' }).click();
   await page.getByRole('link', { name: 'Save' }).nth(1).waitFor({ timeout: 120_000 });
