@@ -6,7 +6,7 @@ import { useMayEdit } from '../../state/session.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { partOf } from '../../state/cue.ts';
-import { useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
+import { itemOf, useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
 import { Button } from '../../ui/button.tsx';
@@ -55,7 +55,11 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
   const marked = useList('marker').length > 0;
   const mayEdit = useMayEdit();
   const part = useDocuments((state) => partOf(state.records, track.id).part);
-  useEffect(() => keepSelected(part), [part]);
+  useEffect(() => {
+    const { records } = useDocuments.getState();
+    const { id: partId } = partOf(records, track.id);
+    keepSelected((kind, id) => itemOf(records, kind, id)?.partId === partId && partId !== undefined);
+  }, [part, track.id]);
   const asked = useEditor((state) => state.lanes);
   // Another track may have other positions.
   const lanes = asked.filter((id) => {

@@ -1,27 +1,27 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import { keepSelected, ROW, showKeys, useEditor } from './editor-state.ts';
 
-const part = (notes: string[], marks: string[] = []) => ({
-  notes: notes.map((id) => ({ id })),
-  marks: marks.map((id) => ({ id })),
-});
+const there =
+  (notes: string[], marks: string[] = []) =>
+  (kind: 'note' | 'mark', id: string) =>
+    (kind === 'note' ? notes : marks).includes(id);
 beforeEach(() => useEditor.setState({ selection: new Set(['a', 'b']), markId: undefined, topKey: 86 }));
 
 describe('what is selected', () => {
   it('is let go where it is gone, and stays the same object otherwise', () => {
     const { selection } = useEditor.getState();
-    keepSelected(part(['a', 'b', 'c']));
+    keepSelected(there(['a', 'b', 'c']));
     expect(useEditor.getState().selection).toBe(selection);
-    keepSelected(part(['b', 'c']));
+    keepSelected(there(['b', 'c']));
     expect([...useEditor.getState().selection]).toEqual(['b']);
-    keepSelected(part([]));
+    keepSelected(there([]));
     expect(useEditor.getState().selection.size).toBe(0);
   });
   it('is no mark of another part', () => {
     useEditor.setState({ selection: new Set(), markId: 'm' });
-    keepSelected(part([], ['m']));
+    keepSelected(there([], ['m']));
     expect(useEditor.getState().markId).toBe('m');
-    keepSelected(part([], ['n']));
+    keepSelected(there([], ['n']));
     expect(useEditor.getState().markId).toBeUndefined();
   });
 });

@@ -106,17 +106,13 @@ export function wheelMoves(event: WheelEvent, x: number): void {
 }
 
 /** Lets go of what is selected and not there any more: notes and marks of another part, or taken back. */
-export function keepSelected(part: {
-  notes: readonly { id: string }[];
-  marks: readonly { id: string }[];
-}): void {
+export function keepSelected(isThere: (kind: 'note' | 'mark', id: string) => boolean): void {
   const { selection, markId } = useEditor.getState();
-  const mark = markId !== undefined && part.marks.some(({ id }) => id === markId) ? markId : undefined;
-  const ids = selection.size === 0 ? undefined : new Set(part.notes.map(({ id }) => id));
-  const kept = ids ? [...selection].filter((id) => ids.has(id)) : [];
-  if (kept.length < selection.size || mark !== markId)
-    useEditor.setState({
-      markId: mark,
-      ...(kept.length < selection.size ? { selection: new Set(kept) } : {}),
-    });
+  const gone = [...selection].filter((id) => !isThere('note', id));
+  if (gone.length > 0) {
+    const kept = new Set(selection);
+    for (const id of gone) kept.delete(id);
+    useEditor.setState({ selection: kept });
+  }
+  if (markId !== undefined && !isThere('mark', markId)) useEditor.setState({ markId: undefined });
 }
