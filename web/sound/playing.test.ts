@@ -649,6 +649,16 @@ describe('playing', () => {
     expect(sound.usePerformance.getState().playing).toBe(false);
   });
 
+  it('ends a recording when somebody goes elsewhere, or turns the loop on', async () => {
+    for (const act of [() => sound.locate(960), () => sound.toggleLoop()]) {
+      sound.usePerformance.setState({ recording: true });
+      await sound.play();
+      act();
+      expect(sound.usePerformance.getState().playing).toBe(false);
+      sound.usePerformance.setState({ recording: false, looping: false });
+    }
+  });
+
   it('ends by itself when the cue is over and nothing sounds', async () => {
     await sound.play();
     report({ playing: true, frame: 8 * 48_000, voices: 0 });

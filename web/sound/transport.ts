@@ -106,8 +106,9 @@ export function stop(stay = false): void {
   }));
 }
 
-/** Moves the resting place; playing goes on from there. */
+/** Moves the resting place; playing goes on from there, a recording ends. */
 export function locate(tick: number): void {
+  if (usePerformance.getState().recording) stop();
   usePerformance.setState({ restTick: Math.max(0, Math.round(tick)) });
   if (usePerformance.getState().playing) void play();
 }
@@ -118,7 +119,9 @@ export function playOn(): void {
   if (plays) void playNow(looping ? undefined : { tick: playheadTick() });
 }
 
+/** Turns the loop on or off; a recording ends. */
 export function toggleLoop(): void {
+  if (usePerformance.getState().recording) stop();
   usePerformance.setState(({ looping }) => ({ looping: !looping }));
   if (usePerformance.getState().playing) void play();
 }
