@@ -6,6 +6,7 @@ import {
   steppedTempos,
   writtenDynamics,
   type Mark,
+  type Note,
   type MetreChange,
   type NotatedBar,
   type NotatedEvent,
@@ -14,7 +15,7 @@ import {
 } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 
-/** One staff of a score. */
+/** One part of a score. */
 export interface ScorePart {
   name: string;
   part: Part;
@@ -37,6 +38,11 @@ const DIVISIONS = 48;
 const TICKS = TICKS_PER_QUARTER / DIVISIONS;
 /** Staffs whose middle key lies lower have a bass clef. */
 const BASS_BELOW = 55;
+/** A part with so large a share of its notes both well above and well below middle C has two staffs. */
+const BOTH_SIDES = 0.15;
+const MIDDLE = 60;
+const WELL = 5;
+const MOST_VOICES = 4;
 const STEPS: readonly [step: string, alter: number][] = [
   ['C', 0],
   ['C', 1],
@@ -95,9 +101,9 @@ export function writeMusicXml(score: Score, vocabulary: Vocabulary = CORE_VOCABU
         ...parts.map((one, i) =>
           node(
             'part',
-            new StaffWriter(
+            new PartWriter(
               one,
-              notate(one.part.notes, metre, endTick),
+              staffsOf(one.part.notes).map((notes) => notate(notes, metre, endTick)),
               vocabulary,
               i === 0 ? score : undefined,
             ).write(),
@@ -126,15 +132,26 @@ interface Direction {
   sound?: Record<string, string>;
 }
 
-/** One staff on its way into bars. */
-class StaffWriter {
+/** Notes of one staff, or of two where they lie on both sides of middle C. */
+function staffsOf(notes: readonly Note[]): Note[][] {
+  const share = (lies: (key: number) => boolean) =>
+    notes.filter(({ key }) => lies(key)).length / Math.max(1, notes.length);
+  const both =
+    share((key) => key > MIDDLE + WELL) >= BOTH_SIDES && share((key) => key < MIDDLE - WELL) >= BOTH_SIDES;
+  if (!both) return [[...notes]];
+  return [notes.filter(({ key }) => key >= MIDDLE), notes.filter(({ key }) => key < MIDDLE)];
+}
+
+/** One part on its way into bars. */
+class PartWriter {
   private readonly directions: Direction[];
   private readonly signs = new Map<string, string>();
   private readonly slurs = new Map<string, 'start' | 'stop'>();
 
   constructor(
     private readonly staff: ScorePart,
-    private readonly bars: readonly NotatedBar[],
+    /** Bars of each of its staffs. */
+    private readonly staffs: readonly (readonly NotatedBar[])[],
     private readonly vocabulary: Vocabulary,
     private readonly score: Score | undefined,
   ) {
@@ -144,35 +161,43 @@ class StaffWriter {
   }
 
   write(): Node[] {
-    return this.bars.map((bar, i) => {
+    const [first] = this.staffs;
+    return first.map((bar, i) => {
       const children: Node[] = [];
       if (i === 0 || bar.metre) children.push(this.attributes(bar, i === 0));
-      bar.voices.forEach((events, voice) => {
-        if (events.length === 0) return;
-        if (voice > 0) children.push(node('backup', [text('duration', bar.ticks / TICKS)]));
-        for (const event of events) {
-          if (voice === 0) children.push(...this.directionsBefore(bar, event, event === events.at(-1)));
-          children.push(...this.chord(event, voice));
-        }
+      this.staffs.forEach((bars, staff) => {
+        bars[i].voices.forEach((events, voice) => {
+          if (events.length === 0) return;
+          const isFirst = staff === 0 && voice === 0;
+          if (!isFirst) children.push(node('backup', [text('duration', bar.ticks / TICKS)]));
+          for (const event of events) {
+            if (isFirst) children.push(...this.directionsBefore(bar, event, event === events.at(-1)));
+            children.push(...this.chord(event, staff, voice));
+          }
+        });
       });
       return node('measure', children, { number: String(i + 1) });
     });
   }
 
   private attributes({ metre }: NotatedBar, isFirst: boolean): Node {
+    const { staffs } = this;
     return node('attributes', [
       ...(isFirst ? [text('divisions', DIVISIONS), node('key', [text('fifths', 0)])] : []),
       ...(metre
         ? [node('time', [text('beats', metre.numerator), text('beat-type', metre.denominator)])]
         : []),
-      ...(isFirst ? [this.clef()] : []),
+      ...(isFirst && staffs.length > 1 ? [text('staves', staffs.length)] : []),
+      ...(isFirst ? this.clefs() : []),
     ]);
   }
 
-  private clef(): Node {
+  private clefs(): Node[] {
+    const clef = (isBass: boolean, attributes?: Record<string, string>) =>
+      node('clef', [text('sign', isBass ? 'F' : 'G'), text('line', isBass ? 4 : 2)], attributes);
+    if (this.staffs.length > 1) return [clef(false, { number: '1' }), clef(true, { number: '2' })];
     const keys = this.staff.part.notes.map(({ key }) => key).sort((a, b) => a - b);
-    const isBass = keys.length > 0 && keys[keys.length >> 1] < BASS_BELOW;
-    return node('clef', [text('sign', isBass ? 'F' : 'G'), text('line', isBass ? 4 : 2)]);
+    return [clef(keys.length > 0 && keys[keys.length >> 1] < BASS_BELOW)];
   }
 
   /** Directions up to where an event ends that were not written yet, as far from it as they are. */
@@ -196,7 +221,8 @@ class StaffWriter {
     return due;
   }
 
-  private chord(event: NotatedEvent, voice: number): Node[] {
+  private chord(event: NotatedEvent, staff: number, place: number): Node[] {
+    const voice = staff * MOST_VOICES + place;
     const { ticks, type, dots, isTriplet, keys } = event;
     const rest = [undefined];
     return (keys.length > 0 ? keys : rest).map((key, i) =>
@@ -210,6 +236,7 @@ class StaffWriter {
         ...(type === undefined ? [] : [text('type', type)]),
         ...(dots === 1 ? [node('dot')] : []),
         ...(isTriplet ? [node('time-modification', [text('actual-notes', 3), text('normal-notes', 2)])] : []),
+        ...(this.staffs.length > 1 ? [text('staff', staff + 1)] : []),
         ...this.notations(event, i, voice),
       ]),
     );

@@ -173,6 +173,23 @@ describe('MusicXML', () => {
     ]);
     expect(second.slice(2).map((one) => (one as { slur: Element }).slur['@type'])).toEqual(['start', 'stop']);
   });
+  it('has two staffs where notes lie on both sides of middle C, each with its clef and voices of its own', () => {
+    const { bars } = read(
+      score([
+        part([note('a', 0, Q, 72), note('b', 0, 2 * Q, 48), note('c', Q, Q, 74), note('d', 2 * Q, Q, 76)]),
+      ]),
+    );
+    const [attributes] = list(bars(0)[0].attributes);
+    expect(attributes.staves).toBe('2');
+    expect(list(attributes.clef).map((one) => `${String(one['@number'])} ${String(one.sign)}`)).toEqual([
+      '1 G',
+      '2 F',
+    ]);
+    const own = list(bars(0)[0].note).map(
+      (one) => `${pitchOf(one)} ${String(one.staff)} ${String(one.voice)}`,
+    );
+    expect(own).toEqual(['C5 1 1', 'D5 1 1', 'E5 1 1', 'r 1 1', 'C3 2 5', 'r 2 5']);
+  });
   it('has dynamics and hairpins from the curve', () => {
     const points = [
       { id: 'a', controller: 1, tick: 0, value: 30 },
