@@ -54,6 +54,7 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
       { keys: 'z', does: 'cut overlaps of one key', single: true },
       { keys: 'x', does: 'cut them at the playhead', single: true },
       { keys: 'i', does: 'make one note of each key', single: true },
+      { keys: 'a', does: 'type an articulation for the chosen notes', single: true },
       { keys: 'Ctrl A', does: 'choose all notes' },
       { keys: 'Ctrl C X V', does: 'copy, cut, paste' },
       { keys: 'Delete', does: 'remove the chosen notes' },

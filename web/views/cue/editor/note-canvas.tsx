@@ -43,6 +43,7 @@ import {
 } from './part-edits.ts';
 import { ensurePart } from '../../../state/part-edits.ts';
 import { SHAPES, shapeSelected } from './shape-edits.ts';
+import { typeMark } from './typed-mark.ts';
 
 const EDGE = 6;
 const SCREEN = { id: 'screen', name: 'Screen' };
@@ -315,6 +316,10 @@ function onKey(event: KeyboardEvent, track: Item<'track'>, notes: readonly Note[
   }
   const chosen = selectedNotes();
   if (chosen.length === 0) return undefined;
+  if (singleKeysOn() && !command && !event.altKey && event.key === 'a') {
+    void typeMark(track.id);
+    return done();
+  }
   const shape = singleKeysOn() && !command && !event.altKey && SHAPES.find(({ key }) => key === event.key);
   if (shape) {
     shapeSelected(shape);
