@@ -1,10 +1,11 @@
 import { useEffect, useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { useLocation, useNavigate, useParams } from 'react-router';
 import { openCue } from '../../app/opening.ts';
 import { selectTrack } from '../../sound/hands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { itemOf, useDocuments } from '../../state/documents.ts';
 import { useSession } from '../../state/session.ts';
+import { TAB } from '../../state/tab.ts';
 
 /**
  * Keeps the page's address and what is open in step: a link opens its cue and track, and choosing another track is
@@ -13,6 +14,8 @@ import { useSession } from '../../state/session.ts';
 export function useCueAddress(): string | undefined {
   const { cueId: wanted, trackId: wantedTrack } = useParams();
   const navigate = useNavigate();
+  // An address that this page has written itself follows what is chosen, late on a busy machine: it chooses nothing.
+  const own = (useLocation().state as { by?: string } | null)?.by === TAB;
   const cueId = useDocuments((state) => state.cueId);
   const ready = useSession((state) => state.overview !== undefined);
   const trackId = usePerformance((state) => state.trackId);
@@ -30,17 +33,17 @@ export function useCueAddress(): string | undefined {
   }, [wanted, cueId, navigate]);
 
   useEffect(() => {
-    if (wantedTrack === undefined || wanted !== cueId) return;
+    if (own || wantedTrack === undefined || wanted !== cueId) return;
     const { records } = useDocuments.getState();
     if (itemOf(records, 'track', wantedTrack) && usePerformance.getState().trackId !== wantedTrack)
       selectTrack(wantedTrack);
-  }, [wantedTrack, wanted, cueId]);
+  }, [own, wantedTrack, wanted, cueId]);
 
   useEffect(() => {
     // The effect before may just have chosen the addressed track: what is chosen now counts.
     const chosen = usePerformance.getState().trackId;
     if (cueId !== undefined && wanted === cueId && chosen !== undefined && chosen !== wantedTrack)
-      void navigate(`/cue/${cueId}/${chosen}`, { replace: true });
+      void navigate(`/cue/${cueId}/${chosen}`, { replace: true, state: { by: TAB } });
   }, [trackId, cueId, wanted, wantedTrack, navigate]);
   return trouble?.cueId === wanted ? trouble?.sentence : undefined;
 }
