@@ -89,6 +89,7 @@ describe('whatever is played', () => {
     FOUR,
     new MetreMap([{ tick: 0, numerator: 7, denominator: 8 }]),
     new MetreMap([{ tick: 0, numerator: 6, denominator: 8 }]),
+    new MetreMap([{ tick: 0, numerator: 3, denominator: 2 }]),
     new MetreMap([
       { tick: 0, numerator: 3, denominator: 4 },
       { tick: 2880, numerator: 5, denominator: 8 },
@@ -121,6 +122,7 @@ describe('whatever is played', () => {
               expect(ticks).toBe(((plain * (dots ? 3 : 2)) / 2) * (isTriplet ? 2 / 3 : 1));
             }
       }),
+      { numRuns: 2000 },
     );
   });
   it('is all there, once each, where it was played, within half a thirty-second', () => {
@@ -140,6 +142,7 @@ describe('whatever is played', () => {
           expect(Math.abs(at - played)).toBeLessThanOrEqual(80);
         }
       }),
+      { numRuns: 2000 },
     );
   });
 });

@@ -76,9 +76,13 @@ interface Chord {
  * lengths that can be written, and tied. @param endTick bars are written up to here, and as far as there are notes
  */
 export function notate(notes: readonly Note[], metre: MetreMap, endTick: number): NotatedBar[] {
-  const last = notes.reduce((end, note) => Math.max(end, note.endTick), Math.max(1, endTick));
+  // A note at the very end may be drawn into the bar behind it.
+  const last = notes.reduce(
+    (end, note) => Math.max(end, note.endTick, note.startTick + TRIPLET / 2 + 1),
+    Math.max(1, endTick),
+  );
   const bars = barsUpTo(metre, last);
-  const beats = new Beats(notes, bars);
+  const beats = new Beats(notes, bars, metre);
   const voices = voicesOf(chordsOf(notes, beats));
   return bars.map(({ startTick, ticks, metre: told }) => {
     const own = voices.map((chords) => barOf(chords, { startTick, ticks }, metre, beats));
@@ -112,6 +116,7 @@ class Beats {
   constructor(
     notes: readonly Note[],
     private readonly bars: readonly Bar[],
+    metre: MetreMap,
   ) {
     this.starts = bars.map(({ startTick }) => startTick);
     const beside = new Map<number, { count: number; straight: number; triplet: number }>();
@@ -119,6 +124,8 @@ class Beats {
       const { start, length } = this.beatAt(startTick);
       const past = startTick - start;
       if (length < TICKS_PER_QUARTER || past > length - STRAIGHT / 2) continue;
+      // Where bars are counted in eighths, or in threes of them, quarters are no beats.
+      if (beatOf(metre.at(start)) % TICKS_PER_QUARTER !== 0) continue;
       const sum = beside.get(start) ?? { count: 0, straight: 0, triplet: 0 };
       sum.count++;
       sum.straight += Math.abs(past - Math.round(past / STRAIGHT) * STRAIGHT);
@@ -149,6 +156,12 @@ class Beats {
 
   isTriplet(start: number): boolean {
     return this.triplets.has(start);
+  }
+
+  /** Whether a tick lies within a beat in triplets, not at its beginning. */
+  isAmongTriplets(tick: number): boolean {
+    const { start } = this.beatAt(tick);
+    return this.triplets.has(start) && tick > start;
   }
 
   drawn(tick: number): number {
@@ -255,27 +268,16 @@ function pieces(
     const isTriplet = beats.isTriplet(window.start) && isPart;
     const past = (at - startTick) % beat;
     let limit = isTriplet ? Math.min(to, window.start + window.length) : to;
-    if (!isTriplet) {
-      if (past !== 0) limit = Math.min(limit, at - past + beat);
-      limit = Math.min(limit, nextPartTriplet(at, to, beats));
-    }
+    if (!isTriplet && past !== 0) limit = Math.min(limit, at - past + beat);
+    // A length that ends among triplets would leave what cannot be written.
+    const ends = (length: number) => isTriplet || !beats.isAmongTriplets(at + length);
     const [ticks, type, dots] = (isTriplet ? TRIPLET_VALUES : VALUES).find(
-      ([length]) => length <= limit - at,
+      ([length]) => length <= limit - at && ends(length),
     ) ?? [limit - at, '32nd', 0];
     list.push({ ticks, type, dots, isTriplet });
     at += ticks;
   }
   return list;
-}
-
-/** Where the next beat in triplets begins that is not filled from end to end. */
-function nextPartTriplet(from: number, to: number, beats: Beats): number {
-  for (let at = from; at < to;) {
-    const { start, length } = beats.beatAt(at);
-    if (start > from && beats.isTriplet(start) && to < start + length) return start;
-    at = start + length;
-  }
-  return to;
 }
 
 /** Says where the triplets of a beat begin and end. */
