@@ -154,7 +154,7 @@ for (const colorScheme of ['light', 'dark']) {
   await page.getByRole('button', { name: 'MusicXML' }).click();
   await page.getByLabel('Write').selectOption({ label: 'The mix, each track, and the hall' });
   await page.getByRole('button', { name: 'Bounce the cue' }).click();
-  await page.getByRole('link', { name: 'Save' }).nth(1).waitFor({ timeout: 120_000 });
+  await page.getByRole('link', { name: 'Save' }).nth(2).waitFor({ timeout: 120_000 });
   if (colorScheme === 'light') await shot('deliver');
   await page.getByLabel('Cue', { exact: true }).selectOption({ label: '3M1 Night Crossing' });
   await page.getByRole('link', { name: 'Balance', exact: true }).click();
