@@ -1,4 +1,4 @@
-import { createStore, entries } from 'idb-keyval';
+import { createStore, entries, set } from 'idb-keyval';
 import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { eventually } from '#core/testing/eventually.ts';
 import { locks } from '../testing/browser.ts';
@@ -225,18 +225,26 @@ describe('a take of a page that is gone', () => {
     left('one', 'cue');
     left('two', 'another');
     await eventually(async () => expect(await kept()).toBe(2));
-    // This tab lives: its own take is not taken from it.
-    await reopen();
-    await new Promise((resolve) => setTimeout(resolve, 50));
-    expect(notes()).toEqual([]);
-    const { held } = locks;
-    const names = [...held];
-    held.clear();
     await reopen();
     await eventually(() => expect(notes()).toEqual(['960 70']));
     await eventually(async () => expect(await kept()).toBe(1));
     expect(told.texts[0]).toContain('Tide pipes');
-    for (const name of names) held.add(name);
+  });
+  it('that another tab is still recording is left alone', async () => {
+    const store = createStore('farlo-takes', 'takes');
+    left('three', 'cue');
+    await eventually(async () => expect(await kept()).toBeGreaterThan(0));
+    const [[key, piece]] = (await entries<string, { take: { id: string } }>(store)).filter(
+      ([, { take }]) => take.id === 'three',
+    );
+    await set(key, { ...piece, tab: 'other' }, store);
+    locks.held.add('farlo-tab-other');
+    await reopen();
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(notes()).toEqual([]);
+    locks.held.delete('farlo-tab-other');
+    await reopen();
+    await eventually(() => expect(notes()).toEqual(['960 70']));
   });
 });
 

@@ -147,7 +147,7 @@ async function takeUpLeft(): Promise<void> {
   const { cueId } = useDocuments.getState();
   const userId = useSession.getState().info?.user?.id;
   if (cueId === undefined || userId === undefined) return;
-  for (const left of await leftTakes(userId, cueId)) {
+  for (const left of await leftTakes(userId, cueId, log?.take.id)) {
     const { take: recorded, messages } = left;
     if (useDocuments.getState().cueId !== cueId) return;
     const last = messages.at(-1)?.seconds ?? 0;

@@ -74,15 +74,23 @@ export interface LeftTake {
   keys: readonly string[];
 }
 
-/** Takes of a person in a cue that pages left which are no longer there. */
-export async function leftTakes(userId: string, cueId: string): Promise<LeftTake[]> {
+/**
+ * Takes of a person in a cue that nobody records any more: of pages that are gone, and of this one when the cue was left meanwhile.
+ * @param running id of the take that is being recorded here
+ */
+export async function leftTakes(
+  userId: string,
+  cueId: string,
+  running: string | undefined,
+): Promise<LeftTake[]> {
   const all = await entries<string, Kept>(database()).catch(() => []);
   const own = all.filter(([, { take }]) => take.userId === userId && take.cueId === cueId);
   if (own.length === 0) return [];
   const alive = await aliveTabs();
   const pieces = new Map<string, [key: string, kept: Kept][]>();
   for (const [key, kept] of own)
-    if (!alive.has(kept.tab)) pieces.set(kept.take.id, [...(pieces.get(kept.take.id) ?? []), [key, kept]]);
+    if (kept.tab === TAB ? kept.take.id !== running : !alive.has(kept.tab))
+      pieces.set(kept.take.id, [...(pieces.get(kept.take.id) ?? []), [key, kept]]);
   return [...pieces.values()].map((list) => {
     const inOrder = [...list].sort(([, a], [, b]) => a.from - b.from);
     return {
