@@ -1,4 +1,4 @@
-import { TempoMap, writePlayed, type Part, type PlayedMessage } from '../music/index.ts';
+import { isStruck, TempoMap, writePlayed, type Part, type PlayedMessage } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 import type { WrittenPhrase } from './phrases.ts';
 
@@ -104,7 +104,7 @@ export function playedPhrase(
   bpm: number,
   endSeconds: number,
 ): WrittenPhrase | undefined {
-  const start = messages.find(({ status, data2 }) => (status & 0xf0) === 0x90 && data2 > 0)?.seconds;
+  const start = messages.find(isStruck)?.seconds;
   if (start === undefined) return undefined;
   const { notes, ridden } = writePlayed(
     // What a hand has set before it plays holds from the beginning.

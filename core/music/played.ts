@@ -18,6 +18,11 @@ export interface PlayedMessage {
   controllers?: readonly number[];
 }
 
+/** True for a key that is struck and sounds. */
+export function isStruck({ status, data2, selects }: PlayedMessage): boolean {
+  return (status & 0xf0) === 0x90 && data2 > 0 && !selects;
+}
+
 /** Over which ticks something was played. */
 export interface PlayedSpan {
   /** What begins earlier is left out, but for what was meant for this very tick and came a little early. */

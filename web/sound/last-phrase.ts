@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { PlayedMessage } from '#core/music/index.ts';
+import { isStruck, type PlayedMessage } from '#core/music/index.ts';
 import { tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { writePhraseAt } from '../state/takes.ts';
@@ -26,7 +26,7 @@ export const useLastPhrase = create<{ trackId: string | undefined; notes: number
 
 /** Remembers what is played while nothing is recorded. @param inCue whether its time is that of the cue */
 export function hearPhrase(trackId: string, message: PlayedMessage, inCue: boolean): void {
-  const isNote = (message.status & 0xf0) === 0x90 && message.data2 > 0 && !message.selects;
+  const isNote = isStruck(message);
   const last = phrase?.messages.at(-1);
   const isAnother =
     !phrase ||
@@ -50,7 +50,7 @@ export function keepLastPhrase(): number {
   const kept = phrase;
   if (!kept) return 0;
   const { trackId, inCue, messages } = kept;
-  const first = messages.find(({ status, data2 }) => (status & 0xf0) === 0x90 && data2 > 0);
+  const first = messages.find(isStruck);
   if (!first) return 0;
   const { records } = useDocuments.getState();
   const rest = tempoOf(records).toSeconds(usePerformance.getState().restTick);

@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { EARLY_TICKS, metreTicks, type PlayedMessage } from '#core/music/index.ts';
+import { EARLY_TICKS, isStruck, metreTicks, type PlayedMessage } from '#core/music/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { cueOf, metreOf, partOf, tempoOf } from '../state/cue.ts';
 import { itemOf, useDocuments } from '../state/documents.ts';
@@ -98,9 +98,6 @@ function take(played: PlayedByHand): void {
     usePerformance.setState(({ recorded }) => ({ recorded: recorded + 1 }));
   if ((message.status & 0xf0) === 0xb0) takeCurves(played.controllers, seconds);
 }
-
-const isStruck = ({ status, data2, selects }: PlayedMessage) =>
-  (status & 0xf0) === 0x90 && data2 > 0 && !selects;
 
 function messageOf(
   { bytes, articulation, selects, controllers }: PlayedByHand,

@@ -1,6 +1,6 @@
 import { naturalId } from '#api/index.ts';
 import { withPlayed, type ComingIn, type Part, type Played } from '#core/music/index.ts';
-import { partOf } from './cue.ts';
+import { cueOf, metreOf, partOf } from './cue.ts';
 import type { Edit } from './diff.ts';
 import { useDocuments } from './documents.ts';
 
@@ -58,4 +58,14 @@ export function playedEdits(played: Played, { trackId, ...into }: PlayedInto): E
   const { partId, edits } = ensurePart(trackId);
   const { part } = partOf(useDocuments.getState().records, trackId);
   return [...edits, ...partEdits(part, withPlayed(part, played, { ...into, newId: newRecordId }), partId)];
+}
+
+/** Edits by which the open cue reaches to a tick, with the bar it lies in; none where it does already. */
+export function reachEdits(tick: number): Edit[] {
+  const { records, cueId } = useDocuments.getState();
+  const cue = cueOf(records, cueId);
+  if (!cue || tick <= cue.endTick) return [];
+  const metre = metreOf(records);
+  const endTick = metre.barStart(metre.toBarBeat(tick - 1).bar + 1);
+  return [{ kind: 'cue', id: cue.id, op: 'update', fields: { endTick } }];
 }

@@ -1,10 +1,10 @@
 import { naturalId, type RecordFields } from '#api/index.ts';
 import { phraseText, readPhrase } from '#core/listen/index.ts';
 import { quantised, writePlayed, type Played, type PlayedMessage } from '#core/music/index.ts';
-import { cueOf, metreOf, tempoOf } from './cue.ts';
+import { tempoOf } from './cue.ts';
 import type { Edit } from './diff.ts';
 import { edit, itemOf, listOf, useDocuments, type Item } from './documents.ts';
-import { playedEdits, type PlayedInto } from './part-edits.ts';
+import { playedEdits, reachEdits, type PlayedInto } from './part-edits.ts';
 import type { Recorded } from './take-log.ts';
 
 /** A round with less of its length than this was not begun in earnest. */
@@ -75,15 +75,8 @@ function intoOf(track: Item<'track'>, ids: readonly string[]): PlayedInto {
 }
 
 /** A cue ends with a bar behind all that was played. */
-function longerCue({ notes }: Played): Edit[] {
-  const { records, cueId } = useDocuments.getState();
-  const cue = cueOf(records, cueId);
-  const last = notes.reduce((end, note) => Math.max(end, note.endTick), 0);
-  if (!cue || last <= cue.endTick) return [];
-  const metre = metreOf(records);
-  const endTick = metre.barStart(metre.toBarBeat(last - 1).bar + 1);
-  return [{ kind: 'cue', id: cue.id, op: 'update', fields: { endTick } }];
-}
+const longerCue = ({ notes }: Played): Edit[] =>
+  reachEdits(notes.reduce((end, note) => Math.max(end, note.endTick), 0));
 
 function drawToGrid(ids: readonly string[], gridTicks: number): void {
   const { records } = useDocuments.getState();

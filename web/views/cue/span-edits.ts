@@ -9,10 +9,10 @@ import {
   type Part,
   type Played,
 } from '#core/music/index.ts';
-import { cueOf, metreOf, orderedTracks, partOf } from '../../state/cue.ts';
+import { cueOf, orderedTracks, partOf } from '../../state/cue.ts';
 import type { Edit } from '../../state/diff.ts';
 import { edit, useDocuments } from '../../state/documents.ts';
-import { newRecordId, partEdits } from '../../state/part-edits.ts';
+import { newRecordId, partEdits, reachEdits } from '../../state/part-edits.ts';
 
 /** Most repeats of a span at once. */
 export const MOST_REPEATS = 64;
@@ -55,11 +55,8 @@ export function moveSpan(span: CurveSpan, toTick: number): boolean {
 }
 
 function put(label: string, span: CurveSpan, places: readonly number[], leaves = false): void {
-  const { records, cueId } = useDocuments.getState();
-  const cue = cueOf(records, cueId);
   const length = span.toTick - span.fromTick;
   const last = Math.max(...places) + length;
-  if (!cue) return;
   if (last > LAST_TICK) {
     toast.error('The cue would become too long.');
     return;
@@ -75,12 +72,7 @@ function put(label: string, span: CurveSpan, places: readonly number[], leaves =
       leaves ? cleared(part, span, into) : part,
     );
   });
-  const metre = metreOf(records);
-  const endTick = metre.barStart(metre.toBarBeat(Math.max(0, last - 1)).bar + 1);
-  edit(label, [
-    ...edits,
-    ...(last > cue.endTick ? [{ kind: 'cue', id: cue.id, op: 'update', fields: { endTick } } as const] : []),
-  ]);
+  edit(label, [...edits, ...reachEdits(last)]);
 }
 
 /** Edits of all tracks that have a part in the open cue. */
