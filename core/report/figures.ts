@@ -2,7 +2,7 @@ import type { ArticulationId } from '../music/index.ts';
 import type { Decay, Liveliness, Partial as TonePartial, Trouble, Vibrato, Width } from '../measure/index.ts';
 
 /** Raised when measuring changes, so that what is kept is measured anew. */
-export const REPORT_REVISION = 3;
+export const REPORT_REVISION = 4;
 
 /** A recording that could not be measured, and why. */
 export interface TroubledSample {
@@ -89,6 +89,9 @@ export interface LayerCurve {
   steps: LayerStep[];
 }
 
+/** Recordings that hold less of their phases against each other than this are heard as two. */
+export const TWO_SOURCES = 0.5;
+
 /** A place where a layer hands over to the next. */
 export interface LayerStep {
   /** Controller value in its middle. */
@@ -98,7 +101,7 @@ export interface LayerStep {
   stepOctaves: number;
   /** Controller steps over which both layers are heard, within 10 dB of each other. */
   overlap: number;
-  /** 0…1: below about a half the two layers are heard as two sources while they blend. */
+  /** 0…1: below `TWO_SOURCES` the two layers are heard as two sources while they blend. */
   coherence: number;
 }
 

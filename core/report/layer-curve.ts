@@ -164,9 +164,8 @@ function coherence(
   const count = Math.min(looks[a].looks.length, looks[b].looks.length);
   let sum = 0;
   let weights = 0;
-  for (let k = 1; k < size / 2; k++) {
-    const weight = Math.sqrt(aa[k] * bb[k]);
-    if (weight <= 0) continue;
+  // Two channels are packed into one look: what they do at a frequency stands at k and at −k.
+  const held = (k: number) => {
     let re = 0;
     let im = 0;
     for (let l = 0; l < count; l++) {
@@ -175,7 +174,12 @@ function coherence(
       re += x[2 * k] * y[2 * k] + x[2 * k + 1] * y[2 * k + 1];
       im += x[2 * k + 1] * y[2 * k] - x[2 * k] * y[2 * k + 1];
     }
-    sum += Math.min(weight, Math.hypot(re, im) / count);
+    return Math.hypot(re, im) / count;
+  };
+  for (let k = 1; k < size / 2; k++) {
+    const weight = Math.sqrt(aa[k] * bb[k]);
+    if (weight <= 0) continue;
+    sum += Math.min(weight, held(k) + held(size - k));
     weights += weight;
   }
   return weights > 0 ? Math.min(1, sum / weights) : 1;

@@ -1,6 +1,6 @@
 import { articulationTerm, positionName } from '../catalogue/index.ts';
 import { pitchName, type ArticulationId, type MiddleC } from '../music/index.ts';
-import type { ArticulationReport, PositionFigures } from './figures.ts';
+import { TWO_SOURCES, type ArticulationReport, type PositionFigures } from './figures.ts';
 import { reportLoudness, type HearIt } from './findings/index.ts';
 import { fastestEvenSeconds, medianOf, noteValueAt, onsetSummary } from './readings.ts';
 
@@ -165,7 +165,7 @@ export const READINGS: readonly ReadingKind[] = [
       );
       if (steps.length === 0) return null;
       const worst = steps.reduce((a, b) => (Math.abs(b.stepLu) > Math.abs(a.stepLu) ? b : a));
-      const two = steps.some((step) => step.overlap >= 20 && step.coherence < 0.5);
+      const two = steps.some((step) => step.overlap >= 20 && step.coherence < TWO_SOURCES);
       return {
         figure: `${signed(worst.stepLu, 1)} LU, ${brightnessIn(worst.stepOctaves)}, at ${worst.at}`,
         meaning: [

@@ -1,4 +1,9 @@
-import type { ArticulationReport, KeyLevel, PositionFigures } from '../report/index.ts';
+import {
+  REPORT_REVISION,
+  type ArticulationReport,
+  type KeyLevel,
+  type PositionFigures,
+} from '../report/index.ts';
 
 /** Reports whose figures are written down: nothing stands out in them until a test changes something. */
 
@@ -40,7 +45,7 @@ export const reportOf = (
   articulation: string,
   more: Partial<ArticulationReport> = {},
 ): ArticulationReport => ({
-  revision: 3,
+  revision: REPORT_REVISION,
   articulation,
   name: articulation,
   range: {

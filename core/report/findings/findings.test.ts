@@ -152,6 +152,16 @@ describe('layers of all keys', () => {
     const apart = [curve(48, 20, 9), curve(60, 62, 9), curve(72, 100, 9)];
     expect(told([report('long', { curves: apart })])).toEqual([]);
   });
+  it.each([
+    ['solo', 40, 0.49, ['two-sources | 40 steps']],
+    ['solo', 39, 0.49, []],
+    ['solo', 40, 0.5, []],
+    ['section', 90, 0.1, []],
+  ] as const)('of a %s that cross over %i steps with %s in common', (kind, overlap, coherence, expected) => {
+    const one = curve(60, 62, 0);
+    const crossed = { ...one, steps: one.steps.map((step) => ({ ...step, overlap, coherence })) };
+    expect(told([report('long', { curves: [crossed] })], kind)).toEqual(expected);
+  });
 });
 
 describe('tuning', () => {

@@ -1,5 +1,12 @@
 import { pitchName } from '../../music/index.ts';
-import type { ArticulationReport, KeyLevel, LayerCurve, LayerStep, PositionFigures } from '../figures.ts';
+import {
+  TWO_SOURCES,
+  type ArticulationReport,
+  type KeyLevel,
+  type LayerCurve,
+  type LayerStep,
+  type PositionFigures,
+} from '../figures.ts';
 import { medianOf } from '../readings.ts';
 import { plural, signed, termName, type Finding, type ReportedInstrument, type Writing } from './finding.ts';
 import { offNeighbours, ofFew, usualSpread } from './neighbours.ts';
@@ -21,7 +28,8 @@ const USUAL = 3.2;
 const FEWEST_KEYS = 5;
 /** So many times as far off its own neighbours as the other one a layer must be, to be the one that is odd of two. */
 const SURE = 2;
-const TWO_SOURCES = { coherence: 0.3, overlap: 40 };
+/** Controller steps over which a soloist must be heard twice for it to be told. */
+const LONG_OVERLAP = 40;
 
 /** Layers that do not join: on all keys, on one, or two of them side by side. */
 export function layerFindings(
@@ -46,9 +54,7 @@ export function layerFindings(
       sentence: `${termName(articulation)}: at controller ${worst.at} the next layer takes over with a jump of ${signed(worst.stepLu, 1)} LU and ${signed(worst.stepOctaves, 1)} octaves of brightness. A slow crescendo will break there.`,
       hear: { articulation, shape: 'rise', keys: [worst.key] },
     });
-  const blended = steps.filter(
-    (step) => step.overlap >= TWO_SOURCES.overlap && step.coherence < TWO_SOURCES.coherence,
-  );
+  const blended = steps.filter((step) => step.overlap >= LONG_OVERLAP && step.coherence < TWO_SOURCES);
   if (kind === 'solo' && blended.length > 0)
     found.push({
       code: 'two-sources',
