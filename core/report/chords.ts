@@ -54,7 +54,9 @@ export function chordFigure(context: Measuring, positions: readonly string[]): C
   const single = sounding.map((note) => spectrumOf(note, ENGINE_RATE, 0, frames));
   const growth = ([low, high]: readonly [number, number]) => {
     const sum = single.reduce((total, one) => total + 10 ** (bandLevelDb(one, low, high) / 10), 0);
-    return Math.round(10 * (bandLevelDb(whole, low, high) - 10 * Math.log10(Math.max(sum, 1e-20)))) / 10;
+    const grown = bandLevelDb(whole, low, high) - 10 * Math.log10(Math.max(sum, 1e-20));
+    // A little below nothing is nothing, without a sign.
+    return Math.round(10 * grown) / 10 || 0;
   };
   return { key, lowMidsDb: growth(LOW_MIDS), presenceDb: growth(PRESENCE) };
 }
