@@ -178,6 +178,13 @@ export class MetreRecord {
   @IsIn([1, 2, 4, 8, 16, 32, 64]) denominator!: number;
 }
 
+/** A key signature from a place on. */
+export class SignatureRecord {
+  @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
+  /** Sharps above 0, flats below. */
+  @IsInt() @Min(-7) @Max(7) fifths!: number;
+}
+
 /** A text at a place of the cue. */
 export class MarkerRecord {
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
@@ -195,6 +202,8 @@ export class NoteRecord {
   @IsInt() @Min(1) @Max(LAST_TICK) endTick!: number;
   @IsInt() @Min(0) @Max(127) key!: number;
   @IsInt() @Min(1) @Max(127) velocity!: number;
+  /** What is sung on it, or empty; see `core/music`. */
+  @IsString() @MaxLength(60) syllable!: string;
 }
 
 export class MarkRecord {
@@ -449,6 +458,7 @@ export const RECORD_KINDS = {
   cue: { document: 'cue', shape: CueRecord },
   tempo: { document: 'cue', shape: TempoRecord },
   metre: { document: 'cue', shape: MetreRecord },
+  signature: { document: 'cue', shape: SignatureRecord },
   marker: { document: 'cue', shape: MarkerRecord },
   part: { document: 'cue', shape: PartRecord },
   note: { document: 'cue', shape: NoteRecord },
@@ -495,6 +505,7 @@ export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
   seat: ['trackId'],
   tempo: ['tick'],
   metre: ['tick'],
+  signature: ['tick'],
   part: ['trackId'],
   shelfMark: ['instrumentId'],
   preference: ['lineUpId', 'phrase', 'contenderId'],
@@ -503,6 +514,11 @@ export const UNIQUE: Partial<Record<RecordKind, readonly string[]>> = {
   entry: ['keymapId', 'articulation'],
   ride: ['keymapId', 'parameter'],
   translation: ['instrumentId', 'articulation', 'term'],
+};
+
+/** Fields that a record may be added without, and what they are then. */
+export const DEFAULTS: Partial<Record<RecordKind, Readonly<Record<string, unknown>>>> = {
+  note: { syllable: '' },
 };
 
 /** The records a kind refers to, by field: they must exist in the same document. */

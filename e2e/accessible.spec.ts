@@ -33,6 +33,10 @@ for (const colorScheme of ['light', 'dark'] as const)
     expect(await faults(page)).toEqual([]);
     await page.getByRole('button', { name: 'Stand-in keyboard', exact: true }).click();
     expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Score', exact: true }).click();
+    await page.getByRole('button', { name: 'Time', exact: true }).click();
+    await expect(page.getByRole('region', { name: 'Score' }).locator('.vf-notehead').first()).toBeVisible();
+    expect(await faults(page)).toEqual([]);
     await page.getByRole('link', { name: 'Shelf' }).click();
     await page.getByPlaceholder('Find a sound').fill('wrenlow large');
     await page.getByRole('button', { name: 'Violins I', exact: true }).click();

@@ -16,6 +16,7 @@ test('a MIDI file becomes a cue: tempo, curves, keyswitches as marks', async ({ 
       { tick: 3840, bpm: 96 },
     ],
     metres: [{ tick: 0, numerator: 3, denominator: 4 }],
+    keys: [],
     texts: [{ tick: 0, text: 'the gangway' }],
     tracks: [
       {
@@ -34,7 +35,7 @@ test('a MIDI file becomes a cue: tempo, curves, keyswitches as marks', async ({ 
   await page
     .getByLabel('Bring in MIDI')
     .setInputFiles({ name: 'The Gangway.mid', mimeType: 'audio/midi', buffer: Buffer.from(bytes) });
-  await expect(page.getByRole('dialog')).toContainText('2 tempos, 1 metre, 1 texts');
+  await expect(page.getByRole('dialog')).toContainText('2 tempos, 1 metre, 1 text');
   await page.getByRole('button', { name: 'Take in' }).click();
   await expect(page.getByRole('heading', { name: 'The Gangway', level: 1 })).toBeVisible();
   await expect(page.getByRole('application', { name: 'Notes of Violins I: 3' })).toBeVisible();
@@ -82,6 +83,7 @@ test('twenty tracks come in at once: by name where they are there, else with new
   const bytes = writeSmf({
     tempos: [{ tick: 0, bpm: 96 }],
     metres: [{ tick: 0, numerator: 4, denominator: 4 }],
+    keys: [],
     texts: [],
     tracks: names.map(([name, key], i) => ({
       name,

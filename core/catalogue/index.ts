@@ -3,6 +3,7 @@ export * from './instrument.ts';
 export * from './zone.ts';
 export * from './terms.ts';
 export * from './vocabulary.ts';
+export * from './transposition.ts';
 export * from './positions.ts';
 export * from './edition.ts';
 export * from './library.ts';

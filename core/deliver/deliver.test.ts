@@ -38,6 +38,7 @@ const plan = planPart(part, { tempo, instrument, mix, mode: 'planned', articulat
 const facts = {
   tempos: [{ tick: 0, bpm: 120 }],
   metres: [{ tick: 0, numerator: 4, denominator: 4 }],
+  keys: [],
   markers: [],
 };
 const keymap = keymapOf({ connected: 25, staccato: 26 });

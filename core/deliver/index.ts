@@ -6,3 +6,4 @@ export * from './at-once.ts';
 export * from './bounce.ts';
 export * from './midi.ts';
 export * from './apart.ts';
+export * from './score-within.ts';

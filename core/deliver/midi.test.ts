@@ -19,6 +19,7 @@ const cue = {
     { tick: 5760, numerator: 4, denominator: 4 },
     { tick: 0, numerator: 3, denominator: 4 },
   ],
+  keys: [{ tick: 960, fifths: -3 }],
   markers: [{ tick: 10, text: 'door opens' }],
 };
 const AHEAD = 2880;

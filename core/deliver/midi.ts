@@ -3,6 +3,7 @@ import {
   metreTicks,
   MarkLine,
   steppedTempos,
+  type KeyChange,
   type MetreChange,
   type Note,
   type Part,
@@ -22,7 +23,7 @@ import {
   type KeymapState,
 } from '../keymap/index.ts';
 import { curveSteps, type Plan, type PlannedSound } from '../performance/index.ts';
-import type { SmfControl, SmfSong, SmfTrack } from '../formats/index.ts';
+import type { SongControl, Song, SongTrack } from '../formats/index.ts';
 
 /** One track of a cue, as MIDI export needs it. */
 export interface MidiTrackSource {
@@ -36,6 +37,7 @@ export interface MidiTrackSource {
 interface CueFacts {
   tempos: readonly TempoChange[];
   metres: readonly MetreChange[];
+  keys: readonly KeyChange[];
   markers: readonly { tick: number; text: string }[];
 }
 
@@ -48,19 +50,21 @@ const SWITCH_APART_TICKS = 2;
 const channelOf = (index: number) => (index % 15) + (index % 15 >= DRUM_CHANNEL ? 1 : 0);
 
 /** Notes on the grid, curves as drawn, articulations as text: what another program or a copyist wants. */
-export function cleanMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tempo: TempoMap): SmfSong {
+export function cleanMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tempo: TempoMap): Song {
   return {
     tempos: steppedTempos(cue.tempos),
     metres: [...cue.metres],
+    keys: [...cue.keys],
     texts: cue.markers.map(({ tick, text }) => ({ tick, text })),
-    tracks: tracks.map(({ name, part }, i): SmfTrack => ({
+    tracks: tracks.map(({ name, part }, i): SongTrack => ({
       name,
       channel: channelOf(i),
-      notes: part.notes.map(({ startTick, endTick, key, velocity }) => ({
+      notes: part.notes.map(({ startTick, endTick, key, velocity, syllable }) => ({
         startTick,
         endTick,
         key,
         velocity,
+        ...(syllable ? { syllable } : {}),
       })),
       controls: controls(part, tempo),
       programs: [],
@@ -73,7 +77,7 @@ export function cleanMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tem
  * As the library must be played: notes moved ahead by their leads, connected notes overlapped, keyswitches
  * pressed before the notes that need them. One empty bar stands in front, so that the first lead has room.
  */
-export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tempo: TempoMap): SmfSong {
+export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tempo: TempoMap): Song {
   const first = [...cue.metres].sort((a, b) => a.tick - b.tick)[0] ?? {
     tick: 0,
     numerator: 4,
@@ -85,11 +89,12 @@ export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[],
   return {
     tempos: later(steppedTempos(cue.tempos)),
     metres: later(cue.metres),
+    keys: later(cue.keys),
     texts: [
       { tick: 0, text: EMPTY_BAR },
       ...cue.markers.map(({ tick, text }) => ({ tick: tick + ahead, text })),
     ],
-    tracks: tracks.flatMap(({ name, part, plan, keymap }, i): SmfTrack[] => {
+    tracks: tracks.flatMap(({ name, part, plan, keymap }, i): SongTrack[] => {
       const responses = new Responses(keymap?.rides);
       const curves = controls(part, tempo).map((control) => ({
         ...control,
@@ -105,7 +110,7 @@ export function performedMidi(cue: CueFacts, tracks: readonly MidiTrackSource[],
   };
 }
 
-const emptyTrack = (name: string, channel: number): SmfTrack => ({
+const emptyTrack = (name: string, channel: number): SongTrack => ({
   name,
   channel,
   notes: [],
@@ -116,7 +121,7 @@ const emptyTrack = (name: string, channel: number): SmfTrack => ({
 
 /** One part on its way into MIDI tracks: the one it shares, one per channel that its triggers ask for, and one per articulation without a trigger. */
 class Performed {
-  private readonly tracks = new Map<string, SmfTrack>();
+  private readonly tracks = new Map<string, SongTrack>();
   private readonly compiled: CompiledKeymap;
   private readonly marks: MarkLine;
   private state: KeymapState;
@@ -136,14 +141,14 @@ class Performed {
     this.track(channel);
   }
 
-  private track(channel: number, lane = ''): SmfTrack {
+  private track(channel: number, lane = ''): SongTrack {
     const id = `${channel}${lane}`;
     let track = this.tracks.get(id);
     if (!track) this.tracks.set(id, (track = emptyTrack(`${this.name}${lane}`, channel)));
     return track;
   }
 
-  write(): SmfTrack[] {
+  write(): SongTrack[] {
     const written = new Map(this.plan.notes.map((note) => [note.id, note]));
     // One sound a note stands for it: what sounds beside it, and the tone after a move, are the sampler's own affair.
     const told = new Set<string>();
@@ -180,7 +185,7 @@ class Performed {
   }
 
   private send(
-    track: SmfTrack,
+    track: SongTrack,
     event: KeymapEvent,
     until: number,
     before: number,
@@ -222,8 +227,8 @@ function endOf(
 }
 
 /** Curves as controller messages, thinned to whole values. */
-function controls(part: Part, tempo: TempoMap): SmfControl[] {
-  const list: SmfControl[] = [];
+function controls(part: Part, tempo: TempoMap): SongControl[] {
+  const list: SongControl[] = [];
   for (const controller of new Set(part.points.map((point) => point.controller))) {
     let last = -1;
     for (const { time, value } of curveSteps(curveOf(part.points, controller), tempo)) {

@@ -27,6 +27,7 @@ const facts = {
     { tick: 3840, bpm: 90 },
   ],
   metres: [{ tick: 0, numerator: 4, denominator: 4 }],
+  keys: [],
   markers: [],
 };
 const BAR = 3840;

@@ -3,14 +3,14 @@ import { describe, expect, it } from 'vitest';
 import wavefile from 'wavefile';
 import { FarloError } from '../errors/index.ts';
 import {
-  partFromSmf,
+  partFromSong,
   readSfz,
   readSmf,
   readWav,
   writeSmf,
   writeWav,
   type SfzRegion,
-  type SmfSong,
+  type Song,
   type WavFormat,
 } from './index.ts';
 import { keymapOf } from '../testing/keymaps.ts';
@@ -196,7 +196,7 @@ describe('SFZ', () => {
 });
 
 describe('Standard MIDI File', () => {
-  const song: SmfSong = {
+  const song: Song = {
     tempos: [
       { tick: 0, bpm: 84 },
       { tick: 1920, bpm: 120 },
@@ -204,6 +204,10 @@ describe('Standard MIDI File', () => {
     metres: [
       { tick: 0, numerator: 3, denominator: 4 },
       { tick: 2880, numerator: 6, denominator: 8 },
+    ],
+    keys: [
+      { tick: 0, fifths: -3 },
+      { tick: 2880, fifths: 4 },
     ],
     texts: [{ tick: 0, text: 'Leuchtfeuer – 灯' }],
     tracks: [
@@ -304,7 +308,7 @@ describe('MIDI into a part', () => {
       key,
       velocity: 90,
     });
-    const part = partFromSmf(
+    const part = partFromSong(
       [
         {
           name: '',

@@ -1,6 +1,7 @@
 /** Open formats: bytes to model and back, nothing else. */
 export * from './byte-reader.ts';
 export * from './paths.ts';
+export { quoted } from './quoted.ts';
 export * from './wav.ts';
 export * from './found.ts';
 export * from './sfz.ts';
@@ -10,10 +11,12 @@ export * from './sfz-found.ts';
 export * from './sfz-writer.ts';
 export * from './sf2.ts';
 export * from './sf2-found.ts';
+export * from './song.ts';
 export * from './smf.ts';
 export * from './smf-writer.ts';
-export * from './smf-parts.ts';
+export * from './song-parts.ts';
 export * from './musicxml-writer.ts';
+export * from './musicxml-reader.ts';
 export * from './keymap-csv.ts';
 export * from './keymap-json.ts';
 export * from './keymap-names.ts';

@@ -22,6 +22,7 @@ const score = (parts: Part[], more: Partial<Score> = {}): Score => ({
   title: 'The Lamp & the “Sea”',
   tempos: [{ tick: 0, bpm: 84 }],
   metres: [{ tick: 0, numerator: 4, denominator: 4 }],
+  keys: [],
   markers: [],
   endTick: 0,
   parts: parts.map((one, i) => ({ name: `Tide ${i + 1}`, part: one, articulation: 'long' })),

@@ -1,7 +1,8 @@
 import { writeMidi, type MidiData } from 'midi-file';
 import { BEND } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
-import type { MidiEvent, SmfSong, SmfTrack } from './smf.ts';
+import type { MidiEvent } from './smf.ts';
+import type { Song, SongTrack } from './song.ts';
 
 function toLatin(text: string): string {
   return encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) =>
@@ -16,7 +17,7 @@ interface Timed {
 }
 
 /** Writes type 1 with 960 ticks a quarter: a first track of tempo, metre and text, then one track per part. */
-export function writeSmf(song: SmfSong): Uint8Array {
+export function writeSmf(song: Song): Uint8Array {
   const first: Timed[] = [
     ...song.metres.map((m) => ({
       tick: m.tick,
@@ -29,6 +30,11 @@ export function writeSmf(song: SmfSong): Uint8Array {
         metronome: 24,
         thirtyseconds: 8,
       },
+    })),
+    ...song.keys.map(({ tick, fifths }) => ({
+      tick,
+      rank: 0,
+      event: { type: 'keySignature', meta: true, key: fifths, scale: 0 },
     })),
     ...song.tempos.map((t) => ({
       tick: t.tick,
@@ -79,7 +85,7 @@ function concatenated(pieces: readonly Uint8Array[]): Uint8Array {
   return out;
 }
 
-function trackEvents(track: SmfTrack): Timed[] {
+function trackEvents(track: SongTrack): Timed[] {
   const { channel } = track;
   const list: Timed[] = [
     { tick: 0, rank: 0, event: { type: 'trackName', meta: true, text: toLatin(track.name) } },
@@ -103,6 +109,12 @@ function trackEvents(track: SmfTrack): Timed[] {
           },
     );
   for (const n of track.notes) {
+    if (n.syllable)
+      list.push({
+        tick: n.startTick,
+        rank: 3,
+        event: { type: 'lyrics', meta: true, text: toLatin(n.syllable) },
+      });
     // At one tick, ends come before beginnings, so that a repeated key is struck again.
     list.push({
       tick: n.startTick,

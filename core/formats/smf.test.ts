@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { TempoMap } from '../music/index.ts';
-import { readSmf, writeSmf, type SmfSong } from './index.ts';
+import { readSmf, writeSmf, type Song } from './index.ts';
 
 /** Files as other programs write them, byte by byte. */
 
@@ -158,10 +158,10 @@ describe('a MIDI file', () => {
       ]),
       'rich.mid',
     );
+    expect(song.keys).toEqual([{ tick: 0, fifths: -3 }]);
     expect(song.told).toEqual([
       'Copyright, not kept: “by nobody”.',
       "Name of an instrument, not kept: “Viola d'amore”.",
-      'Passed over: 1 key signature.',
       'Passed over: 3 messages of pressure.',
       'Passed over: 1 system message.',
       'Passed over: 1 event for other programs.',
@@ -170,9 +170,10 @@ describe('a MIDI file', () => {
   });
   it('of very many notes and controllers is written and read whole', () => {
     const count = 30_000;
-    const song: SmfSong = {
+    const song: Song = {
       tempos: [{ tick: 0, bpm: 100 }],
       metres: [],
+      keys: [],
       texts: [],
       tracks: [
         {

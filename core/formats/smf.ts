@@ -1,44 +1,10 @@
 import { parseMidi } from 'midi-file';
 import { FarloError } from '../errors/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
-import { BEND, type MetreChange, type TempoChange } from '../music/index.ts';
+import { BEND, MOST_FIFTHS, type KeyChange, type MetreChange, type TempoChange } from '../music/index.ts';
 import { quoted } from './quoted.ts';
 import { chunksOfSmf, type SmfChunks } from './smf-chunks.ts';
-
-/** A note of a Standard MIDI File in Farlo's ticks (960 a quarter). */
-export interface SmfNote {
-  startTick: number;
-  endTick: number;
-  key: number;
-  velocity: number;
-}
-
-/** A controller value; number 128 is pitch bend scaled to 0…127.99 with 64 in the middle. */
-export interface SmfControl {
-  tick: number;
-  controller: number;
-  value: number;
-}
-
-/** What one track holds of one channel. */
-export interface SmfTrack {
-  name: string;
-  channel: number;
-  notes: SmfNote[];
-  controls: SmfControl[];
-  programs: { tick: number; program: number }[];
-  texts: { tick: number; text: string }[];
-}
-
-/** A Standard MIDI File as music. */
-export interface SmfSong {
-  tempos: TempoChange[];
-  metres: MetreChange[];
-  texts: { tick: number; text: string }[];
-  tracks: SmfTrack[];
-  /** What of a file that was read is not kept, or not as it was written, in sentences. */
-  told?: string[];
-}
+import type { Song, SongTrack } from './song.ts';
 
 /** The fields Farlo reads and writes; the library's own type has one shape per message. */
 export interface MidiEvent {
@@ -68,7 +34,7 @@ const MOST_EVENTS = 2_000_000;
  * Notes still sounding at the end of their track end there.
  * @throws FarloError naming the byte
  */
-export function readSmf(bytes: Uint8Array, file: string): SmfSong {
+export function readSmf(bytes: Uint8Array, file: string): Song {
   const chunks = chunksOfSmf(bytes, file);
   let data;
   try {
@@ -80,7 +46,7 @@ export function readSmf(bytes: Uint8Array, file: string): SmfSong {
   const inFrames = 'perSecond' in ticks;
   // Seconds are counted as half notes at 120.
   const scale = TICKS_PER_QUARTER / (inFrames ? ticks.perSecond / 2 : ticks.perQuarter);
-  const song: SmfSong = { tempos: [], metres: [], texts: [], tracks: [] };
+  const song: Song = { tempos: [], metres: [], keys: [], texts: [], tracks: [] };
   const passed = new Passed();
   let events = 0;
   for (const track of data.tracks) {
@@ -93,6 +59,7 @@ export function readSmf(bytes: Uint8Array, file: string): SmfSong {
   // A file in frames has a time of its own: tempos are for display there.
   song.tempos = inFrames ? [] : boundTempos(lastPerTick(song.tempos), told);
   song.metres = boundMetres(lastPerTick(song.metres), told);
+  song.keys = boundKeys(lastPerTick(song.keys), told);
   if (told.length > 0) song.told = told;
   return song;
 }
@@ -139,6 +106,16 @@ function boundMetres(metres: readonly MetreChange[], told: string[]): MetreChang
     : bound;
 }
 
+/** Key signatures as a cue takes them. */
+function boundKeys(keys: readonly KeyChange[], told: string[]): KeyChange[] {
+  return keys.filter(({ tick, fifths }) => {
+    const fits = Number.isInteger(fifths) && Math.abs(fifths) <= MOST_FIFTHS;
+    if (!fits)
+      told.push(`A key signature at quarter ${placeOf(tick)} is none of the usual and is passed over.`);
+    return fits;
+  });
+}
+
 const placeOf = (tick: number) => Math.floor(tick / TICKS_PER_QUARTER) + 1;
 
 /** Messages that a cue has no place for, counted. */
@@ -148,9 +125,6 @@ class Passed {
 
   take(event: MidiEvent): void {
     switch (event.type) {
-      case 'keySignature':
-        this.count('key signature');
-        break;
       case 'noteAftertouch':
       case 'channelAftertouch':
         this.count('message of pressure', 'messages of pressure');
@@ -188,12 +162,13 @@ class Passed {
   }
 }
 
-function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong, passed: Passed): void {
-  const channels = new Map<number, SmfTrack>();
+function readTrack(events: readonly MidiEvent[], scale: number, song: Song, passed: Passed): void {
+  const channels = new Map<number, SongTrack>();
   const open = new Map<number, Sounding>();
   let name = '';
   let raw = 0;
   const texts: { tick: number; text: string }[] = [];
+  const syllables: { tick: number; text: string }[] = [];
   const of = (channel: number) => {
     let track = channels.get(channel);
     if (!track)
@@ -245,18 +220,23 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong, p
       case 'programChange':
         of(channel).programs.push({ tick, program: event.programNumber ?? 0 });
         break;
+      case 'lyrics':
+        syllables.push({ tick, text: utf8(event.text ?? '') });
+        break;
       case 'setTempo':
         song.tempos.push({ tick, bpm: 60e6 / (event.microsecondsPerBeat ?? 500000) });
         break;
       case 'timeSignature':
         song.metres.push({ tick, numerator: event.numerator ?? 4, denominator: event.denominator ?? 4 });
         break;
+      case 'keySignature':
+        song.keys.push({ tick, fifths: event.key ?? 0 });
+        break;
       case 'trackName':
         name ||= utf8(event.text ?? '');
         break;
       case 'text':
       case 'marker':
-      case 'lyrics':
       case 'cuePoint':
         texts.push({ tick, text: utf8(event.text ?? '') });
         break;
@@ -280,8 +260,24 @@ function readTrack(events: readonly MidiEvent[], scale: number, song: SmfSong, p
     track.notes.sort((a, b) => a.startTick - b.startTick || a.key - b.key);
     song.tracks.push(track);
   }
+  texts.push(...sung(made, syllables));
   if (made.length === 1) made[0].texts = texts;
   else song.texts.push(...texts);
+}
+
+/** Gives syllables to the notes that begin with them; what is left over are texts. */
+function sung(
+  tracks: readonly SongTrack[],
+  syllables: readonly { tick: number; text: string }[],
+): { tick: number; text: string }[] {
+  if (syllables.length === 0) return [];
+  const notes = new Map(tracks.flatMap((track) => track.notes).map((note) => [note.startTick, note]));
+  return syllables.filter(({ tick, text }) => {
+    const note = notes.get(tick);
+    const syllable = text.trim();
+    if (note && syllable !== '') note.syllable = note.syllable ? `${note.syllable} ${syllable}` : syllable;
+    return !note && syllable !== '';
+  });
 }
 
 /** Notes of one key that have begun, in order, and which of them ends next. */

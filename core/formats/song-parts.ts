@@ -10,9 +10,9 @@ import {
   type KeymapState,
 } from '../keymap/index.ts';
 import type { ArticulationId, CurvePoint, Mark, Note } from '../music/index.ts';
-import type { SmfTrack } from './smf.ts';
+import type { SongTrack } from './song.ts';
 
-/** What MIDI tracks become; ids are the caller's to give. */
+/** What tracks of a song become; ids are the caller's to give. */
 export interface ReadPart {
   notes: Omit<Note, 'id'>[];
   marks: Omit<Mark, 'id'>[];
@@ -28,14 +28,14 @@ interface HeardNote {
 }
 
 /**
- * Turns the MIDI tracks of one part into it: controllers become curves with steps kept as steps; keyswitches, programs,
+ * Turns the tracks of one part into it: controllers become curves with steps kept as steps; keyswitches, programs,
  * controllers and channels that select articulations become marks that hold until the next one.
  * @param keymap of the track it goes to; undefined keeps every note and makes no marks
  * @param articulation what notes without a mark get there
  * @param endTick where the last mark ends at the latest
  */
-export function partFromSmf(
-  tracks: readonly SmfTrack[],
+export function partFromSong(
+  tracks: readonly SongTrack[],
   keymap: Keymap | undefined,
   articulation: ArticulationId,
   endTick: number,
@@ -48,22 +48,23 @@ export function partFromSmf(
   const listens = keymap && compileKeymap(keymap).listens;
   const responses = new Responses(keymap?.rides);
   const points = tracks
-    .flatMap(pointsOf)
+    .flatMap((track) => [...pointsOf(track), ...(track.points ?? [])])
     .filter(({ controller }) => !listens?.has(controller))
     .map((point) => ({ ...point, controller: responses.written(point.controller) }));
   return {
     notes: heard.map(({ note }) => note),
-    marks: marksOf(heard, articulation, endTick),
+    marks: [...marksOf(heard, articulation, endTick), ...tracks.flatMap(({ marks }) => marks ?? [])],
     points,
     switches: all - heard.length,
   };
 }
 
-const plain = ({ startTick, endTick, key, velocity }: Omit<Note, 'id'>) => ({
+const plain = ({ startTick, endTick, key, velocity, syllable }: Omit<Note, 'id'>): Omit<Note, 'id'> => ({
   startTick,
   endTick,
   key,
   velocity,
+  ...(syllable ? { syllable } : {}),
 });
 
 interface Timed {
@@ -71,15 +72,15 @@ interface Timed {
   /** Of one tick: what selects goes before what sounds, and keys are let go last. */
   rank: number;
   event: KeymapEvent;
-  note?: SmfTrack['notes'][number];
+  note?: SongTrack['notes'][number];
 }
 
 /** Plays tracks to a keymap. A track named after an articulation (“Violins · staccato”) is that articulation's own. */
-function hear(tracks: readonly SmfTrack[], keymap: Keymap, articulation: ArticulationId): HeardNote[] {
+function hear(tracks: readonly SongTrack[], keymap: Keymap, articulation: ArticulationId): HeardNote[] {
   const compiled = compileKeymap(keymap);
   const heard: HeardNote[] = [];
   let shared: KeymapState = initialState(keymap, articulation);
-  const own = (track: SmfTrack) =>
+  const own = (track: SongTrack) =>
     keymap.entries.find((entry) => track.name.endsWith(laneName(entry.articulation)));
   const timed = tracks.filter((track) => !own(track)).flatMap((track) => timedOf(track, compiled));
   timed.sort((a, b) => a.tick - b.tick || a.rank - b.rank);
@@ -96,7 +97,7 @@ function hear(tracks: readonly SmfTrack[], keymap: Keymap, articulation: Articul
   return heard;
 }
 
-function timedOf(track: SmfTrack, { switches, listens }: CompiledKeymap): Timed[] {
+function timedOf(track: SongTrack, { switches, listens }: CompiledKeymap): Timed[] {
   const { channel } = track;
   const list: Timed[] = [];
   for (const note of track.notes) {
@@ -140,7 +141,7 @@ function marksOf(heard: readonly HeardNote[], base: ArticulationId, endTick: num
 }
 
 /** MIDI controllers hold their value until the next message: where that is a jump, the curve jumps too. */
-function pointsOf(track: SmfTrack): Omit<CurvePoint, 'id'>[] {
+function pointsOf(track: SongTrack): Omit<CurvePoint, 'id'>[] {
   const points: Omit<CurvePoint, 'id'>[] = [];
   const byController = new Map<number, { tick: number; value: number }[]>();
   for (const { controller, tick, value } of track.controls) {

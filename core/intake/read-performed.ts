@@ -1,4 +1,4 @@
-import { partFromSmf, type ReadPart, type SmfTrack } from '../formats/index.ts';
+import { partFromSong, type ReadPart, type SongTrack } from '../formats/index.ts';
 import type { Keymap } from '../keymap/index.ts';
 import type { Note, Part } from '../music/index.ts';
 import { planPart, type PlanContext } from '../performance/index.ts';
@@ -21,13 +21,13 @@ const ROUNDS = 4;
  * @param endTick where the last mark ends at the latest, in the part's own time
  */
 export function readPerformed(
-  tracks: readonly SmfTrack[],
+  tracks: readonly SongTrack[],
   keymap: Keymap,
   context: PlanContext,
   aheadTicks: number,
   endTick: number,
 ): ReadPart {
-  const heard = partFromSmf(tracks, keymap, context.articulation, endTick + aheadTicks);
+  const heard = partFromSong(tracks, keymap, context.articulation, endTick + aheadTicks);
   return withoutLeads(heard, context, aheadTicks).snapped(
     (tick) => Math.round(tick / GRID_TICKS) * GRID_TICKS,
   );
@@ -39,12 +39,12 @@ export function readPerformed(
  * @returns undefined where notes had better stay as they are
  */
 export function readAhead(
-  tracks: readonly SmfTrack[],
+  tracks: readonly SongTrack[],
   keymap: Keymap,
   context: PlanContext,
   endTick: number,
 ): ReadPart | undefined {
-  const heard = partFromSmf(tracks, keymap, context.articulation, endTick);
+  const heard = partFromSong(tracks, keymap, context.articulation, endTick);
   if (heard.notes.length < LEAST_NOTES || (heard.switches === 0 && heard.marks.length === 0))
     return undefined;
   const back = withoutLeads(heard, context, 0);

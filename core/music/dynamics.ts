@@ -21,13 +21,13 @@ export interface WrittenDynamics {
   hairpins: Hairpin[];
 }
 
-/** A hairpin is at least an eighth long and goes at least three quarters of a dynamic. */
+/** A hairpin is at least an eighth long and goes at least three quarters of a dynamic, to another one. */
 const SHORTEST_TICKS = 480;
 const LEAST_STEPS = 16;
 
 /**
- * Dynamics of a curve as they are written under notes: hairpins where it goes up or down long and far enough, names where the notes begin
- * and where it has come to another dynamic at the beginning of a note.
+ * Dynamics of a curve as they are written under notes: hairpins where it goes up or down long and far enough, names where the notes begin,
+ * where a hairpin begins or ends in another dynamic, and where it has come to another one at the beginning of a note.
  * @param starts ticks at which notes begin, ascending
  */
 export function writtenDynamics(points: readonly CurvePoint[], starts: readonly number[]): WrittenDynamics {
@@ -37,11 +37,10 @@ export function writtenDynamics(points: readonly CurvePoint[], starts: readonly 
   const hairpins = hairpinsOf(curve).filter(
     ({ endTick, startTick }) => endTick > starts[0] && startTick < last,
   );
-  const ends = hairpins.map(({ endTick }) => endTick);
+  const ends = hairpins.flatMap(({ startTick, endTick }) => [startTick, endTick]);
   const marks: WrittenDynamics['marks'] = [];
   for (const tick of [...new Set([...starts, ...ends])].sort((a, b) => a - b)) {
-    if (tick < starts[0] || hairpins.some(({ startTick, endTick }) => tick > startTick && tick < endTick))
-      continue;
+    if (hairpins.some(({ startTick, endTick }) => tick > startTick && tick < endTick)) continue;
     const name = dynamicsName(curveValue(curve, tick, curve[0].value));
     if (name !== marks.at(-1)?.name) marks.push({ tick, name });
   }
@@ -54,12 +53,15 @@ function hairpinsOf(curve: readonly CurvePoint[]): Hairpin[] {
     const [from, to] = [curve[i - 1], curve[i]];
     const way = Math.sign(to.value - from.value);
     const before = runs.at(-1);
-    if (way === 0) continue;
+    // What jumps is no way from one to another.
+    if (way === 0 || to.tick - from.tick <= 1) continue;
     if (before?.to === from && Math.sign(before.to.value - before.from.value) === way) before.to = to;
     else runs.push({ from, to });
   }
   return runs.flatMap(({ from, to }) =>
-    to.tick - from.tick >= SHORTEST_TICKS && Math.abs(to.value - from.value) >= LEAST_STEPS
+    to.tick - from.tick >= SHORTEST_TICKS &&
+    Math.abs(to.value - from.value) >= LEAST_STEPS &&
+    dynamicsName(to.value) !== dynamicsName(from.value)
       ? [{ startTick: from.tick, endTick: to.tick, opens: to.value > from.value }]
       : [],
   );

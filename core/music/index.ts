@@ -1,6 +1,7 @@
 /** Music as written: pitch, musical time, notes, marks and curves. No sound here. */
 export * from './pitch.ts';
 export * from './scales.ts';
+export * from './key-signature.ts';
 export * from './tempo-map.ts';
 export * from './tempo-steps.ts';
 export * from './tempo-fit.ts';

@@ -16,8 +16,13 @@ export class MarkLine {
 
   /** Articulation at a tick: of nested and overlapping marks, that of the one that began last and still holds. */
   at(tick: number): ArticulationId | undefined {
+    return this.markAt(tick)?.articulation;
+  }
+
+  /** The mark that holds at a tick. */
+  markAt(tick: number): Mark | undefined {
     for (let i = this.lastAtOrBefore(tick); i >= 0 && this.reach[i] > tick; i--)
-      if (tick < this.marks[i].endTick) return this.marks[i].articulation;
+      if (tick < this.marks[i].endTick) return this.marks[i];
     return undefined;
   }
 

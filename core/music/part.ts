@@ -7,6 +7,8 @@ export interface Note {
   endTick: number;
   key: number;
   velocity: number;
+  /** What is sung on it: a word, or a part of one that ends with a hyphen where it goes on. */
+  syllable?: string;
 }
 
 /** A mark gives the notes that start in [startTick, endTick) their articulation. */

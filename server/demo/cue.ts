@@ -43,6 +43,7 @@ function notesOf(list: typeof MELODY) {
     endTick: at(bar, beat) + Math.round(beats * TICKS_PER_QUARTER),
     key,
     velocity,
+    syllable: '',
   }));
 }
 

@@ -197,7 +197,7 @@ async function seedOrchestra(store: Store, studioId: string): Promise<void> {
     const partId = await writer.add('part', { trackId });
     await writer.addAll(
       'note',
-      notes.map((note) => ({ ...note, partId })),
+      notes.map((note) => ({ ...note, syllable: '', partId })),
     );
     await writer.addAll(
       'mark',

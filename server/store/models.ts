@@ -65,9 +65,10 @@ const RECORD_COLUMNS: Record<RecordKind, { table: string; columns: string[] }> =
   cue: { table: 'cues', columns: ['name', 'endTick', 'loopStartTick', 'loopEndTick'] },
   tempo: { table: 'tempos', columns: ['tick', 'bpm', 'ramp'] },
   metre: { table: 'metres', columns: ['tick', 'numerator', 'denominator'] },
+  signature: { table: 'signatures', columns: ['tick', 'fifths'] },
   marker: { table: 'markers', columns: ['tick', 'text'] },
   part: { table: 'parts', columns: ['trackId'] },
-  note: { table: 'notes', columns: ['partId', 'startTick', 'endTick', 'key', 'velocity'] },
+  note: { table: 'notes', columns: ['partId', 'startTick', 'endTick', 'key', 'velocity', 'syllable'] },
   mark: { table: 'marks', columns: ['partId', 'startTick', 'endTick', 'articulation'] },
   levelPoint: { table: 'level_points', columns: ['trackId', 'positionId', 'tick', 'levelDb'] },
   take: { table: 'takes', columns: ['trackId', 'name', 'place', 'fromTick', 'toTick', 'written'] },
@@ -192,6 +193,7 @@ const TEXT = new Set([
   'slot',
   'mix',
   'seats',
+  'syllable',
 ]);
 const FLAGS = new Set(['muted', 'inverted', 'starred', 'active', 'ruleSameKeys', 'ramp']);
 const FRACTIONS = new Set([

@@ -1,5 +1,6 @@
 import { Op, QueryTypes, UniqueConstraintError, type Transaction } from 'sequelize';
 import {
+  DEFAULTS,
   RECORD_KINDS,
   REFERENCES,
   UNIQUE,
@@ -138,15 +139,25 @@ async function nextRevision(
   return Number(revision);
 }
 
+/** An added record with what it may leave out, so that everybody is told the same. */
+function complete(change: ChangeShape): ChangeShape {
+  const defaults = DEFAULTS[change.kind];
+  return defaults && change.op === 'add' ? { ...change, fields: { ...defaults, ...change.fields } } : change;
+}
+
 /** One patch on its way into the tables, inside a transaction that holds the document's lock. */
 class PatchWork {
+  private readonly changes: readonly ChangeShape[];
+
   constructor(
     private readonly store: Store,
     private readonly document: DocumentKind,
     private readonly documentId: string,
-    private readonly changes: readonly ChangeShape[],
+    changes: readonly ChangeShape[],
     private readonly transaction: Transaction,
-  ) {}
+  ) {
+    this.changes = changes.map(complete);
+  }
 
   /**
    * Looks whether all changes can be made to what is there.

@@ -81,7 +81,7 @@ describe('the tables', () => {
       "SELECT DISTINCT table_name t FROM information_schema.table_constraints WHERE table_schema = DATABASE() AND constraint_type = 'PRIMARY KEY'",
     );
     expect(keyed.map(({ t }) => t).sort()).toEqual(all.map(({ t }) => t).sort());
-    expect(all.length).toBe(57);
+    expect(all.length).toBe(58);
   });
   it('point at what they belong to, and go with it', async () => {
     const ids = await rows(
@@ -128,6 +128,7 @@ describe('a record', () => {
     ['marker', 'cue', { tick: 2_000_000_000, text: long(400) }],
     ['tempo', 'cue', { tick: 77, bpm: 123.456, ramp: true }],
     ['metre', 'cue', { tick: 78, numerator: 7, denominator: 16 }],
+    ['signature', 'cue', { tick: 79, fifths: -7 }],
     [
       'take',
       'cue',

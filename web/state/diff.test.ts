@@ -62,6 +62,15 @@ describe('deltas', () => {
       }),
     );
   });
+  it('give an added record what it may leave out, so that taking a change of it back finds that again', () => {
+    const note = { kind: 'note', id: 'n', op: 'add', fields: { partId: 'p', key: 60 } } as const;
+    const sung = { kind: 'note', id: 'n', op: 'update', fields: { syllable: 'sea' } } as const;
+    const [added, changed] = deltasOf(() => undefined, [note, sung]);
+    expect(added.after).toMatchObject({ syllable: '', key: 60 });
+    expect(inverse([changed])[0].after).toMatchObject({ syllable: '' });
+    const [own] = deltasOf(() => undefined, [{ ...note, fields: { ...note.fields, syllable: 'lan-' } }]);
+    expect(own.after).toMatchObject({ syllable: 'lan-' });
+  });
   it('leave edits out that change nothing or concern nothing', () => {
     const now = (_kind: string, id: string) => (id === 'a' ? first : undefined);
     expect(
@@ -88,7 +97,7 @@ describe('deltas', () => {
     ]);
     expect(squash(deltas)).toEqual([]);
     expect(squash(deltas.slice(0, 2))).toEqual([
-      { kind: 'note', id: 'n', before: null, after: { id: 'n', key: 2 } },
+      { kind: 'note', id: 'n', before: null, after: { id: 'n', key: 2, syllable: '' } },
     ]);
   });
   it('tell the fields that differ, and not id and version', () => {

@@ -1,4 +1,4 @@
-import type { RecordKind } from '#api/index.ts';
+import { DEFAULTS, type RecordKind } from '#api/index.ts';
 
 /** Fields of a record with its id, as the page holds them. Frozen by convention: a change makes a new object. */
 export type AnyRecord = Readonly<Record<string, unknown>> & { readonly id: string };
@@ -32,7 +32,7 @@ export function deltasOf(now: Lookup, edits: readonly Edit[]): Delta[] {
     const key = keyOf(edit);
     const before = pending.has(key) ? (pending.get(key) ?? null) : (now(kind, id) ?? null);
     if (edit.op !== 'add' && before === null) continue;
-    const after = edit.op === 'remove' ? null : { ...before, ...edit.fields, id };
+    const after = edit.op === 'remove' ? null : { ...(before ?? DEFAULTS[kind]), ...edit.fields, id };
     if (edit.op === 'update' && before && !differs(before, after as AnyRecord)) continue;
     pending.set(key, after);
     deltas.push({ kind, id, before, after });

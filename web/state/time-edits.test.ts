@@ -12,6 +12,7 @@ import {
   removeChange,
   setMetre,
   setRamp,
+  setSignature,
   setTempo,
   tempoFit,
 } from './time-edits.ts';
@@ -190,5 +191,32 @@ describe('a place that is to fall on a time', () => {
     fitTempo(2 * BAR, 97);
     expect(timeOf(2 * BAR)).toBeCloseTo(8, 9);
     expect(tempoFit(0, 3)).toContain('0:00');
+  });
+});
+
+describe('key signatures', () => {
+  beforeEach(() => open({ metre: [{ id: 'm', version: 1, tick: 0, numerator: 3, denominator: 4 }] }));
+  const signatures = () => shown('signature').map(({ tick, fifths }) => [tick, fifths]);
+  it('stand at the beginning of the bar they are set in; one bar has one', () => {
+    setSignature(2880 + 100, -3);
+    setSignature(2880 + 2000, 2);
+    setSignature(0, 1);
+    expect(signatures()).toEqual([
+      [0, 1],
+      [2880, 2],
+    ]);
+  });
+  it('are moved to where none stands, and taken out again', () => {
+    setSignature(0, 1);
+    setSignature(2880, 2);
+    const [one, two] = shown('signature');
+    expect(moveChange('signature', two.id, 0)).toBe(false);
+    expect(moveChange('signature', two.id, 5760)).toBe(true);
+    removeChange('signature', one);
+    expect(signatures()).toEqual([[5760, 2]]);
+    undo();
+    undo();
+    undo();
+    expect(signatures()).toEqual([[0, 1]]);
   });
 });

@@ -142,17 +142,36 @@ export function addMetre(tick: number): boolean {
   return true;
 }
 
-/** Moves a change of tempo or metre. @returns false where another stands there */
-export function moveChange(kind: 'tempo' | 'metre', id: string, tick: number): boolean {
+/** Sets the key signature of the bar of a tick. */
+export function setSignature(tick: number, fifths: number): void {
+  const { records } = useDocuments.getState();
+  const metre = metreOf(records);
+  const at = metre.barStart(metre.toBarBeat(tick).bar);
+  const there = listOf(records, 'signature').find((one) => one.tick === at);
+  edit('Key signature', [
+    there
+      ? { kind: 'signature', id: there.id, op: 'update', fields: { fifths } }
+      : { kind: 'signature', id: crypto.randomUUID(), op: 'add', fields: { tick: at, fifths } },
+  ]);
+}
+
+/** What changes over a cue, and how it is called. */
+export type ChangeKind = 'tempo' | 'metre' | 'signature';
+const CALLED: Readonly<Record<ChangeKind, string>> = {
+  tempo: 'tempo',
+  metre: 'metre',
+  signature: 'key signature',
+};
+
+/** Moves a change of tempo, metre or key. @returns false where another stands there */
+export function moveChange(kind: ChangeKind, id: string, tick: number): boolean {
   const { records } = useDocuments.getState();
   if (listOf(records, kind).some((one) => one.id !== id && one.tick === tick)) return false;
-  edit(kind === 'tempo' ? 'Move the tempo' : 'Move the metre', [
-    { kind, id, op: 'update', fields: { tick } },
-  ]);
+  edit(`Move the ${CALLED[kind]}`, [{ kind, id, op: 'update', fields: { tick } }]);
   return true;
 }
 
-/** Takes a change of tempo or metre out: what held before it goes on. */
-export function removeChange(kind: 'tempo' | 'metre', { id }: Item<'tempo'> | Item<'metre'>): void {
-  edit(kind === 'tempo' ? 'Remove the tempo' : 'Remove the metre', [{ kind, id, op: 'remove' }]);
+/** Takes a change of tempo, metre or key out: what held before it goes on. */
+export function removeChange(kind: ChangeKind, { id }: { id: string }): void {
+  edit(`Remove the ${CALLED[kind]}`, [{ kind, id, op: 'remove' }]);
 }

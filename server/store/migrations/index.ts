@@ -9,6 +9,7 @@ import { stems } from './2026-12-01-stems.ts';
 import { makers } from './2026-12-03-makers.ts';
 import { hallSends } from './2026-12-04-hall-sends.ts';
 import { writing } from './2026-12-05-writing.ts';
+import { signatures } from './2026-12-06-signatures.ts';
 import { rests } from './2026-12-02-rests.ts';
 import { shelf } from './2026-11-26-shelf.ts';
 
@@ -26,4 +27,5 @@ export const migrations: { name: string; up: (query: QueryInterface) => Promise<
   { name: '2026-12-03-makers', up: makers },
   { name: '2026-12-04-hall-sends', up: hallSends },
   { name: '2026-12-05-writing', up: writing },
+  { name: '2026-12-06-signatures', up: signatures },
 ];

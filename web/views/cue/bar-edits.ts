@@ -71,6 +71,7 @@ function shiftCue(shift: TimeShift, label: string): void {
     },
     ...editsOf('tempo', shiftChanges(listOf(records, 'tempo'), shift)),
     ...editsOf('metre', shiftChanges(listOf(records, 'metre'), shift)),
+    ...editsOf('signature', shiftChanges(listOf(records, 'signature'), shift)),
     ...editsOf('marker', shiftMoments(listOf(records, 'marker'), shift)),
     ...takesMoved(listOf(records, 'take'), moved),
     ...editsOf('note', shiftSpans(listOf(records, 'note'), shift, false)),

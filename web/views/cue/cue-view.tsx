@@ -1,5 +1,5 @@
-import { useState } from 'react';
-import { Ellipsis, FileUp, ListFilter, Mic, Plus, Timer } from 'lucide-react';
+import { lazy, Suspense, useState } from 'react';
+import { Ellipsis, FileMusic, FileUp, ListFilter, Mic, Plus, Timer } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { NOTE_RULES, type CurveSpan } from '#core/music/index.ts';
@@ -20,7 +20,7 @@ import { usePerformance } from '../../sound/performance-state.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { barAtPlayhead, insertBars, MOST_BARS, removeBars } from './bar-edits.ts';
-import { MidiImportDialog } from './midi-import-dialog.tsx';
+import { SongImportDialog } from './song-import-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
 import { RecordPane } from './record-pane.tsx';
 import { clearSpan, copySpan, loopSpan, MOST_REPEATS, moveSpan, repeatSpan } from './span-edits.ts';
@@ -29,6 +29,8 @@ import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
 import { useEditor } from './editor/editor-state.ts';
 import { markSpan, selectedNotes } from './editor/part-edits.ts';
+
+const ScorePane = lazy(async () => ({ default: (await import('./score/score-pane.tsx')).ScorePane }));
 
 const GRIDS = [
   { value: '960', text: '1/4' },
@@ -55,6 +57,7 @@ export function CueView() {
   const mayEdit = useMayEdit();
   const [side, setSide] = useState<'track' | 'time' | 'recording'>('track');
   const [importing, setImporting] = useState<File>();
+  const [hasScore, setHasScore] = useState(false);
   const navigate = useNavigate();
   const trouble = useCueAddress();
   const hasCues = useSession((state) => (state.overview?.cues.length ?? 1) > 0);
@@ -99,6 +102,13 @@ export function CueView() {
                 <Timer size={14} aria-hidden /> Time
               </Button>
               <Button
+                pressed={hasScore}
+                title="What is written as notation, above the grid"
+                onClick={() => setHasScore(!hasScore)}
+              >
+                <FileMusic size={14} aria-hidden /> Score
+              </Button>
+              <Button
                 disabled={!mayEdit}
                 onClick={() => void newCue(templateId).then((id) => id && void navigate(`/cue/${id}`))}
               >
@@ -107,10 +117,11 @@ export function CueView() {
               <label
                 className={`inline-flex min-h-6 items-center gap-1.5 rounded-md border border-rule bg-raised px-2.5 py-1 focus-within:outline-2 focus-within:outline-cool ${mayEdit ? 'cursor-pointer hover:border-ink-3' : 'opacity-50'}`}
               >
-                <FileUp size={14} aria-hidden /> Bring in MIDI …
+                <FileUp size={14} aria-hidden /> Bring in …
                 <input
                   type="file"
-                  accept=".mid,.midi,.smf"
+                  aria-label="Bring in MIDI or MusicXML"
+                  accept=".mid,.midi,.smf,.musicxml,.xml,.mxl"
                   disabled={!mayEdit}
                   className="sr-only"
                   onChange={(event) => {
@@ -121,10 +132,26 @@ export function CueView() {
               </label>
             </div>
             <div className="min-h-0 flex-1">
-              <Panes id="cue-tracks" orientation="vertical" names={['Border between tracks and part']}>
+              <Panes
+                id={hasScore && track ? 'cue-tracks-score' : 'cue-tracks'}
+                key={hasScore && track ? 'score' : 'no score'}
+                orientation="vertical"
+                names={
+                  hasScore && track
+                    ? ['Border between tracks and score', 'Border between score and part']
+                    : ['Border between tracks and part']
+                }
+              >
                 <Pane id="tracks" size={112} least={57}>
                   <TrackList />
                 </Pane>
+                {hasScore && track && (
+                  <Pane id="score" size={170} least={90}>
+                    <Suspense fallback={<p className="p-3 text-ink-3">Drawing …</p>}>
+                      <ScorePane track={track} />
+                    </Suspense>
+                  </Pane>
+                )}
                 <Pane id="part" least={160}>
                   {track ? (
                     <div className="flex h-full min-h-0 flex-col">
@@ -156,7 +183,7 @@ export function CueView() {
         </Pane>
       </Panes>
       {importing && (
-        <MidiImportDialog
+        <SongImportDialog
           file={importing}
           onClose={() => setImporting(undefined)}
           onDone={(id) => {

@@ -4,12 +4,13 @@ import { metreOf } from '../../state/cue.ts';
 import { useDocuments, useList, type Item } from '../../state/documents.ts';
 import { numberWithin } from '../../ui/numbers.ts';
 import { Typed } from '../../ui/typed.tsx';
-import { moveNotes, setLength } from './editor/part-edits.ts';
+import { moveNotes, setLength, setSyllables } from './editor/part-edits.ts';
 
 /** Shown where the notes differ. */
 const MIXED = 'mixed';
 /** Longer notes nobody holds. */
 const MOST_QUARTERS = 4000;
+const LONGEST_SYLLABLE = 60;
 
 /** Where the selected notes begin, how long they last and what they sound, to be typed. */
 export function NoteValues({ notes, mayEdit }: { notes: readonly Item<'note'>[]; mayEdit: boolean }) {
@@ -57,8 +58,32 @@ export function NoteValues({ notes, mayEdit }: { notes: readonly Item<'note'>[];
           onCommit={(wanted) => moveNotes(notes, 0, wanted - first.key)}
         />
       </label>
+      <label className="col-span-3 mt-1 flex flex-col">
+        sung on {notes.length === 1 ? 'it' : 'them, one syllable each'}
+        <Typed
+          label="Syllables"
+          value={notes
+            .map(({ syllable }) => syllable || '_')
+            .join(' ')
+            .replace(/( ?_)+$/, '')}
+          disabled={!mayEdit}
+          width="w-full"
+          title="One for each note in turn: a hyphen where a word goes on (lan- -tern), _ for a note without one"
+          parse={(text) => readSyllables(text, notes.length)}
+          onCommit={(syllables) => setSyllables(notes, syllables)}
+        />
+      </label>
     </div>
   );
+}
+
+/** Words as they lie on notes, or why not. */
+function readSyllables(text: string, count: number): string[] | string {
+  const list = text.trim() === '' ? [] : text.trim().split(/\s+/);
+  if (list.length > count)
+    return `There are ${list.length} syllables for ${count} ${count === 1 ? 'note' : 'notes'}.`;
+  if (list.some((one) => one.length > LONGEST_SYLLABLE)) return 'A syllable is too long.';
+  return list.map((one) => (one === '_' ? '' : one));
 }
 
 /** What all notes have alike; undefined where they differ. */

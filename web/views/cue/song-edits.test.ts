@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import type { SmfSong, SmfTrack } from '#core/formats/index.ts';
+import type { Song, SongTrack } from '#core/formats/index.ts';
 import { sineInstrument } from '#core/testing/fixtures.ts';
 import { openPage, shown } from '../../testing/open-page.ts';
 import { edit, undo } from '../../state/documents.ts';
@@ -38,7 +38,7 @@ afterEach(async () => {
   await page.close();
 });
 
-const track = (name: string, notes = 1, more: Partial<SmfTrack> = {}): SmfTrack => ({
+const track = (name: string, notes = 1, more: Partial<SongTrack> = {}): SongTrack => ({
   name,
   channel: 0,
   notes: Array.from({ length: notes }, (_, i) => ({
@@ -52,7 +52,7 @@ const track = (name: string, notes = 1, more: Partial<SmfTrack> = {}): SmfTrack 
   texts: [],
   ...more,
 });
-const song = (...tracks: SmfTrack[]): SmfSong => ({ tempos: [], metres: [], texts: [], tracks });
+const song = (...tracks: SongTrack[]): Song => ({ tempos: [], metres: [], keys: [], texts: [], tracks });
 const choices = (targets: readonly string[]) => ({
   targets,
   useSwitches: true,
@@ -119,6 +119,43 @@ describe('new tracks', () => {
       '',
       undefined,
       undefined,
+    ]);
+  });
+});
+
+describe('a score', () => {
+  it('brings its marks, curves, syllables, keys and moving tempos along', () => {
+    const violins = track('Vln 1', 2, {
+      notes: [
+        { startTick: 0, endTick: 960, key: 60, velocity: 80, syllable: 'lan-' },
+        { startTick: 960, endTick: 1920, key: 62, velocity: 80 },
+      ],
+      marks: [{ startTick: 0, endTick: 960, articulation: 'pizzicato' }],
+      points: [{ controller: 1, tick: 0, value: 32 }],
+    });
+    const score: Song = {
+      ...song(violins),
+      tempos: [
+        { tick: 0, bpm: 60, ramp: true },
+        { tick: 960, bpm: 2000 },
+      ],
+      keys: [{ tick: 0, fifths: -3 }],
+    };
+    edit('Bring in', songEdits(score, { ...choices([VIOLINS]), useSwitches: false }, 'cue'));
+    expect(shown('note').map(({ key, syllable }) => [key, syllable])).toEqual([
+      [60, 'lan-'],
+      [62, ''],
+    ]);
+    expect(shown('mark').map(({ articulation, endTick }) => [articulation, endTick])).toEqual([
+      ['pizzicato', 960],
+    ]);
+    expect(shown('point').map(({ controller, tick, value }) => [controller, tick, value])).toEqual([
+      [1, 0, 32],
+    ]);
+    expect(shown('signature').map(({ tick, fifths }) => [tick, fifths])).toEqual([[0, -3]]);
+    expect(shown('tempo').map(({ bpm, ramp }) => [bpm, ramp])).toEqual([
+      [60, true],
+      [999, false],
     ]);
   });
 });

@@ -1,6 +1,6 @@
 import { naturalId } from '#api/index.ts';
 import type { Instrument } from '#core/catalogue/index.ts';
-import { partFromSmf, type SmfSong, type SmfTrack } from '#core/formats/index.ts';
+import { partFromSong, type Song, type SongTrack } from '#core/formats/index.ts';
 import { findPlaces, KIT_PROGRAM, readAhead, readPerformed } from '#core/intake/index.ts';
 import { EMPTY_BAR, movedSwitch, octaveOff } from '#core/keymap/index.ts';
 import { metreTicks, TempoMap } from '#core/music/index.ts';
@@ -41,7 +41,7 @@ export function instrumentOfNew(target: string): string | undefined {
 const DRUMS = 9;
 
 /** Where the song's tracks go at first: to tracks of the template by name, the others to new ones with the instrument that suits best. */
-export function suggestTargets(song: SmfSong): string[] {
+export function suggestTargets(song: Song): string[] {
   const { records } = useDocuments.getState();
   const places = findPlaces(
     song.tracks.map(({ name, programs, channel }) => {
@@ -67,7 +67,7 @@ export function suggestTargets(song: SmfSong): string[] {
  * @param instruments those that are asked for, by id
  */
 export function newTrackEdits(
-  song: SmfSong,
+  song: Song,
   targets: readonly string[],
   instruments: ReadonlyMap<string, Instrument>,
 ): { edits: Edit[]; targets: string[] } {
@@ -91,7 +91,7 @@ export function newTrackEdits(
 }
 
 /** Whether a song was made to be performed by Farlo, with an empty bar in front. */
-export function isPerformed(song: SmfSong): boolean {
+export function isPerformed(song: Song): boolean {
   return song.texts.some(({ text }) => text === EMPTY_BAR);
 }
 
@@ -107,7 +107,7 @@ function playedBy(trackId: string) {
 
 /** Tracks whose switches lie an octave or two off in the song, with by how much. */
 export function octavesOff(
-  song: SmfSong,
+  song: Song,
   targets: readonly string[],
 ): { name: string; shift: number; trackId: string }[] {
   return [...new Set(targets)].flatMap((trackId) => {
@@ -122,7 +122,7 @@ export function octavesOff(
 }
 
 /** Everything the song puts into a cue, as one edit. */
-export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): Edit[] {
+export function songEdits(song: Song, choices: SongChoices, cueId: string): Edit[] {
   const { targets } = choices;
   const first = [...song.metres].sort((a, b) => a.tick - b.tick)[0] ?? {
     tick: 0,
@@ -147,10 +147,10 @@ export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): E
   const texts = [...song.texts, ...song.tracks.flatMap((track) => track.texts)].filter(
     ({ text }) => text.trim() !== '' && !(ahead > 0 && text === EMPTY_BAR),
   );
-  const tempos = back(song.tempos).map(({ tick, bpm }) => ({
+  const tempos = back(song.tempos).map(({ tick, bpm, ramp = false }) => ({
     tick,
     bpm: Math.min(999, Math.max(5, bpm)),
-    ramp: false,
+    ramp,
   }));
   const off = choices.moveSwitches ? octavesOff(song, targets) : [];
   return [
@@ -159,6 +159,7 @@ export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): E
     ...back(song.metres).map(({ tick, numerator, denominator }) =>
       add('metre', { tick, numerator, denominator }),
     ),
+    ...back(song.keys).map(({ tick, fifths }) => add('signature', { tick, fifths })),
     ...texts.map(({ tick, text }) =>
       add('marker', { tick: Math.max(0, tick - ahead), text: text.slice(0, 400) }),
     ),
@@ -179,7 +180,7 @@ export function songEdits(song: SmfSong, choices: SongChoices, cueId: string): E
 }
 
 /** Tracks of the song that go to one of the template, with selecting keys where its keymap has them. */
-function songTracks(song: SmfSong, targets: readonly string[], trackId: string, shift: number): SmfTrack[] {
+function songTracks(song: Song, targets: readonly string[], trackId: string, shift: number): SongTrack[] {
   const { ranges } = playedBy(trackId);
   return song.tracks
     .filter((_, i) => targets[i] === trackId)
@@ -195,7 +196,7 @@ function songTracks(song: SmfSong, targets: readonly string[], trackId: string, 
 
 /** Names of tracks whose notes lie ahead of the beats they are meant for, as their techniques speak late. */
 export function aheadOfBeats(
-  song: SmfSong,
+  song: Song,
   { targets, moveSwitches }: Pick<SongChoices, 'targets' | 'moveSwitches'>,
 ): string[] {
   const tempo = new TempoMap(song.tempos);
@@ -214,7 +215,7 @@ export function aheadOfBeats(
 }
 
 function partOf(
-  song: SmfSong,
+  song: Song,
   { targets, useSwitches, toBeats }: SongChoices,
   trackId: string,
   shift: number,
@@ -233,7 +234,7 @@ function partOf(
       ? readAhead(tracks, keymap, { ...context, tempo, articulation }, end)
       : undefined;
   if (meant) return meant;
-  const part = partFromSmf(tracks, useSwitches ? keymap : undefined, articulation, end + ahead);
+  const part = partFromSong(tracks, useSwitches ? keymap : undefined, articulation, end + ahead);
   if (ahead === 0) return part;
   const earlier = <T extends { startTick: number; endTick: number }>(one: T): T => {
     const startTick = Math.max(0, one.startTick - ahead);

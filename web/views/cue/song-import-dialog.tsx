@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import type { Instrument } from '#core/catalogue/index.ts';
-import type { SmfSong } from '#core/formats/index.ts';
+import type { Song } from '#core/formats/index.ts';
 import { request } from '../../state/api-client.ts';
 import { edit, useDocuments, useList } from '../../state/documents.ts';
 import { useLibraries } from '../../state/libraries.ts';
@@ -10,7 +10,7 @@ import { Dialog } from '../../ui/dialog.tsx';
 import { Notice } from '../../ui/heading.tsx';
 import { dropDocument, makeDocument } from '../../app/document-actions.ts';
 import { openCue } from '../../app/opening.ts';
-import { readMidiFile } from './read-midi.ts';
+import { readSongFile } from './read-song.ts';
 import {
   aheadOfBeats,
   instrumentOfNew,
@@ -23,8 +23,8 @@ import {
   suggestTargets,
 } from './song-edits.ts';
 
-/** Takes a Standard MIDI File into a new cue: which of its tracks goes to which track of the template. */
-export function MidiImportDialog({
+/** Takes a Standard MIDI File or a MusicXML score into a new cue: which of its tracks goes to which track of the template. */
+export function SongImportDialog({
   file,
   onClose,
   onDone,
@@ -34,7 +34,7 @@ export function MidiImportDialog({
   /** Told the cue that was made. */
   onDone: (cueId: string) => void;
 }) {
-  const [song, setSong] = useState<SmfSong>();
+  const [song, setSong] = useState<Song>();
   const [trouble, setTrouble] = useState<string>();
   const [targets, setTargets] = useState<readonly string[]>([]);
   const [useSwitches, setUseSwitches] = useState(true);
@@ -49,7 +49,7 @@ export function MidiImportDialog({
   );
 
   useEffect(() => {
-    const reading = readMidiFile(file);
+    const reading = readSongFile(file);
     void reading.answer.then((answer) => {
       if ('trouble' in answer) return setTrouble(answer.trouble);
       setSong(answer.song);
@@ -59,10 +59,15 @@ export function MidiImportDialog({
     return reading.end;
   }, [file]);
 
-  const choices = { targets, useSwitches, takeLeadsBack, toBeats, moveSwitches };
+  // A score says its techniques in words and signs; none of its notes is a switch.
+  const isScore = song?.tracks.some(({ marks }) => marks !== undefined) ?? false;
+  const choices = { targets, useSwitches: useSwitches && !isScore, takeLeadsBack, toBeats, moveSwitches };
   const ahead = useMemo(
-    () => (song && useSwitches && !isPerformed(song) ? aheadOfBeats(song, { targets, moveSwitches }) : []),
-    [song, targets, useSwitches, moveSwitches],
+    () =>
+      song && useSwitches && !isScore && !isPerformed(song)
+        ? aheadOfBeats(song, { targets, moveSwitches })
+        : [],
+    [song, isScore, targets, useSwitches, moveSwitches],
   );
 
   const take = async () => {
@@ -71,7 +76,8 @@ export function MidiImportDialog({
     let made: string | undefined;
     try {
       const instruments = await asked(targets);
-      const name = file.name.replace(/\.(mid|midi|smf)$/i, '').slice(0, 120) || 'From MIDI';
+      const name =
+        file.name.replace(/\.(mid|midi|smf|musicxml|xml|mxl)$/i, '').slice(0, 120) || 'From a file';
       const cueId = (made = await makeDocument({
         kind: 'cue',
         name,
@@ -89,21 +95,26 @@ export function MidiImportDialog({
       setBusy(false);
     }
   };
-  const off = song && useSwitches ? octavesOff(song, targets) : [];
+  const off = song && useSwitches && !isScore ? octavesOff(song, targets) : [];
   const made = targets.filter((target) => instrumentOfNew(target) !== undefined).length;
   const count = (index: number) => {
     const track = song?.tracks[index];
-    const controllers = new Set(track?.controls.map((control) => control.controller));
-    const notes = track?.notes.length ?? 0;
-    return `${notes} ${notes === 1 ? 'note' : 'notes'}${controllers.size > 0 ? `, ${controllers.size} ${controllers.size === 1 ? 'controller' : 'controllers'}` : ''}`;
+    if (!track) return '';
+    const curves = new Set([...track.controls, ...(track.points ?? [])].map(({ controller }) => controller));
+    const held = [
+      plural(track.notes.length, 'note'),
+      track.marks && track.marks.length > 0 ? plural(track.marks.length, 'mark') : '',
+      curves.size > 0 ? plural(curves.size, 'curve') : '',
+    ];
+    return held.filter(Boolean).join(', ');
   };
   return (
     <Dialog
-      title="Bring in MIDI"
+      title={`Bring in ${file.name}`}
       about={
         made === 0
-          ? `${file.name} becomes a new cue over the open template; nothing there is changed.`
-          : `${file.name} becomes a new cue over the open template, which gets ${made === 1 ? 'a new track' : `${made} new tracks`} at its end.`
+          ? 'It becomes a new cue over the open template; nothing there is changed.'
+          : `It becomes a new cue over the open template, which gets ${made === 1 ? 'a new track' : `${made} new tracks`} at its end.`
       }
       onClose={onClose}
     >
@@ -112,9 +123,12 @@ export function MidiImportDialog({
         <>
           <div className="mb-2 flex flex-wrap items-center gap-2">
             <p className="mr-auto text-ink-2">
-              {song.tempos.length} {song.tempos.length === 1 ? 'tempo' : 'tempos'}, {song.metres.length}{' '}
-              {song.metres.length === 1 ? 'metre' : 'metres'},{' '}
-              {song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0)} texts
+              {[
+                plural(song.tempos.length, 'tempo'),
+                plural(song.metres.length, 'metre'),
+                ...(song.keys.length > 0 ? [plural(song.keys.length, 'key signature')] : []),
+                plural(song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0), 'text'),
+              ].join(', ')}
             </p>
             {made > 0 && (
               <Button className="py-0.5" onClick={() => setTargets(targets.map(leftOutIfNew))}>
@@ -167,9 +181,11 @@ export function MidiImportDialog({
               ))}
             </tbody>
           </table>
-          <Tick checked={useSwitches} onChange={setUseSwitches}>
-            What selects articulations in the track’s keymap becomes marks
-          </Tick>
+          {!isScore && (
+            <Tick checked={useSwitches} onChange={setUseSwitches}>
+              What selects articulations in the track’s keymap becomes marks
+            </Tick>
+          )}
           {isPerformed(song) && (
             <Tick checked={takeLeadsBack} onChange={setTakeLeadsBack}>
               It was made to be performed: take the empty bar away and put notes back on their beats
@@ -208,6 +224,7 @@ export function MidiImportDialog({
   );
 }
 
+const plural = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
 const leftOutIfNew = (target: string) => (instrumentOfNew(target) === undefined ? target : LEAVE_OUT);
 
 /** Instruments that new tracks are asked with, by id. @throws RequestFailure */

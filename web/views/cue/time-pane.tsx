@@ -2,7 +2,10 @@ import { useRef, useState, type ReactNode } from 'react';
 import { ArrowRight, Trash2, TrendingUp } from 'lucide-react';
 import { toast } from 'sonner';
 import {
+  fifthsAt,
   FRAME_RATES,
+  keyName,
+  MOST_FIFTHS,
   readPlace,
   readTime,
   tappedBpm,
@@ -24,8 +27,10 @@ import {
   moveChange,
   removeChange,
   setRamp,
+  setSignature,
   setTempo,
   tempoFit,
+  type ChangeKind,
 } from '../../state/time-edits.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -110,7 +115,57 @@ export function TimePane({ mayEdit }: { mayEdit: boolean }) {
       >
         Metre at the bar of the playhead
       </Button>
+      <Signatures mayEdit={mayEdit} />
       <MarkerTimes mayEdit={mayEdit} />
+    </>
+  );
+}
+
+const FIFTHS = Array.from({ length: 2 * MOST_FIFTHS + 1 }, (_, i) => i - MOST_FIFTHS);
+const signsOf = (fifths: number) =>
+  fifths === 0 ? 'no signs' : `${Math.abs(fifths)} ${fifths > 0 ? '♯' : '♭'}`;
+
+/** Key signatures: how notes are spelled in the score. */
+function Signatures({ mayEdit }: { mayEdit: boolean }) {
+  const signatures = byTick(useList('signature'));
+  const rest = usePerformance((state) => state.restTick);
+  return (
+    <>
+      <GroupTitle>Key</GroupTitle>
+      {signatures.length === 0 && <p className="text-xs text-ink-3">No signs (C · a), as none are set.</p>}
+      <ul aria-label="Key signatures" className="space-y-1">
+        {signatures.map((change) => (
+          <ChangeLine key={change.id} kind="signature" change={change} mayEdit={mayEdit}>
+            <select
+              aria-label="Key, major and minor"
+              className="h-6 rounded-sm border border-rule bg-raised px-0.5"
+              value={change.fifths}
+              disabled={!mayEdit}
+              onChange={(event) => setSignature(change.tick, Number(event.target.value))}
+            >
+              {FIFTHS.map((fifths) => (
+                <option key={fifths} value={fifths}>
+                  {`${keyName(fifths)}, ${signsOf(fifths)}`}
+                </option>
+              ))}
+            </select>
+          </ChangeLine>
+        ))}
+      </ul>
+      <Button
+        className="mt-1.5 py-0.5"
+        disabled={!mayEdit}
+        title="How notes are spelled from there on: in the score, and for who gets it"
+        onClick={() => {
+          const { records } = useDocuments.getState();
+          const metre = metreOf(records);
+          const at = metre.barStart(metre.toBarBeat(rest).bar);
+          if (signatures.some(({ tick }) => tick === at)) toast(TAKEN);
+          else setSignature(at, fifthsAt(signatures, at));
+        }}
+      >
+        Key at the bar of the playhead
+      </Button>
     </>
   );
 }
@@ -161,25 +216,27 @@ function ChangeLine({
   mayEdit,
   children,
 }: {
-  kind: 'tempo' | 'metre';
-  change: Item<'tempo'> | Item<'metre'>;
+  kind: ChangeKind;
+  change: { id: string; tick: number };
   mayEdit: boolean;
   children: ReactNode;
 }) {
   const metre = useDocuments((state) => metreOf(state.records));
   const place = writePlace(metre, change.tick);
-  /** A metre begins with a bar. */
+  /** A cue has a tempo and a metre from its beginning on; without a key it has no signs. */
+  const isKept = change.tick === 0 && kind !== 'signature';
+  /** A metre and a key begin with a bar. */
   const read = (text: string) => {
     const tick = readPlace(metre, text);
     if (tick === undefined) return PLACE;
-    return kind === 'metre' ? metre.barStart(metre.toBarBeat(tick).bar) : tick;
+    return kind !== 'tempo' ? metre.barStart(metre.toBarBeat(tick).bar) : tick;
   };
   return (
     <li className="flex items-start gap-1.5 text-sm">
       <Typed
         label="Bar and beat"
         value={place}
-        disabled={!mayEdit || change.tick === 0}
+        disabled={!mayEdit || isKept}
         width="w-16"
         parse={read}
         onCommit={(tick) => {
@@ -198,10 +255,10 @@ function ChangeLine({
       </Button>
       <Button
         look="icon"
-        disabled={!mayEdit || change.tick === 0}
+        disabled={!mayEdit || isKept}
         aria-label={`Take the change at ${place} out`}
         title={
-          change.tick === 0
+          isKept
             ? 'What holds from the beginning is changed, not taken out.'
             : 'Takes it out: what held before goes on.'
         }

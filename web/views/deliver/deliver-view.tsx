@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { cleanMidi, performedMidi } from '#core/deliver/index.ts';
 import { writeMusicXml, writeSmf } from '#core/formats/index.ts';
@@ -6,8 +7,10 @@ import { keymapOfTrack, vocabularyOf } from '../../state/keymaps.ts';
 import { keepFile } from '../../sound/made-files.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { orderedTracks, partOf, tempoOf } from '../../state/cue.ts';
+import { SCORE_PITCHES, scoreOf, type ScorePitch } from '../../state/score.ts';
 import { usePageTitle } from '../../app/page-title.ts';
 import { Button } from '../../ui/button.tsx';
+import { Choice } from '../../ui/field.tsx';
 import { Pane, Panes } from '../../ui/panes.tsx';
 import { BounceForm } from './bounce-form.tsx';
 import { fileName, MadeFiles } from './made-files.tsx';
@@ -21,12 +24,14 @@ export function DeliverView() {
   const plans = usePerformance((state) => state.plans);
   const base = fileName(cue?.name ?? 'cue');
   usePageTitle('Deliver', cue?.name);
+  const [pitch, setPitch] = useState<ScorePitch>('sounding');
 
   const midi = (performed: boolean) => {
     const { records } = useDocuments.getState();
     const facts = {
       tempos: listOf(records, 'tempo'),
       metres: listOf(records, 'metre'),
+      keys: listOf(records, 'signature'),
       markers: listOf(records, 'marker'),
     };
     const sources = orderedTracks(records)
@@ -50,28 +55,19 @@ export function DeliverView() {
 
   const musicXml = () => {
     const { records } = useDocuments.getState();
-    const parts = orderedTracks(records)
-      .map(({ id, name, articulation }) => ({ name, articulation, part: partOf(records, id).part }))
-      .filter(({ part }) => part.notes.length > 0);
-    if (parts.length === 0) {
+    const tracks = orderedTracks(records).filter(({ id }) => partOf(records, id).part.notes.length > 0);
+    if (tracks.length === 0) {
       toast('No track has notes yet.');
       return;
     }
-    const text = writeMusicXml(
-      {
-        title: cue?.name ?? '',
-        tempos: listOf(records, 'tempo'),
-        metres: listOf(records, 'metre'),
-        markers: listOf(records, 'marker'),
-        endTick: cue?.endTick ?? 0,
-        parts,
-      },
-      vocabularyOf(records),
-    );
     keepFile(
       `${base}.musicxml`,
-      new Blob([text], { type: 'application/vnd.recordare.musicxml+xml' }),
-      'MusicXML: the cue as a score, at concert pitch',
+      new Blob([writeMusicXml(scoreOf(records, cue?.id, tracks, pitch), vocabularyOf(records))], {
+        type: 'application/vnd.recordare.musicxml+xml',
+      }),
+      pitch === 'sounding'
+        ? 'MusicXML: the cue as a score, every part as it sounds'
+        : 'MusicXML: the cue as a score, every part as its players read it',
     );
   };
 
@@ -98,9 +94,17 @@ export function DeliverView() {
             <h2 className="mt-7 font-serif text-lg font-semibold">The cue as a score</h2>
             <p className="mt-1 mb-3 text-ink-2">
               MusicXML for notation programs: notes as they are written, marks as words, signs and slurs,
-              dynamics and hairpins from the curves, tempos, metres and markers; at concert pitch.
+              dynamics and hairpins from the curves, syllables, tempos, metres, keys and markers.
             </p>
-            <Button onClick={musicXml}>MusicXML</Button>
+            <div className="flex flex-wrap items-end gap-2">
+              <Choice
+                label="Pitch"
+                value={pitch}
+                options={SCORE_PITCHES}
+                onChange={(event) => setPitch(event.target.value as ScorePitch)}
+              />
+              <Button onClick={musicXml}>MusicXML</Button>
+            </div>
           </div>
         </Pane>
         <Pane id="files" least={240}>

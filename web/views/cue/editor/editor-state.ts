@@ -22,6 +22,8 @@ interface EditorState {
   scale: Scale;
   /** Curves that are shown below those that always are, in the order in which they were asked for. */
   lanes: readonly LaneId[];
+  /** A note that is to come into view. */
+  wanted: string | undefined;
 }
 
 /** Pixels of a tick as the editor opens. */
@@ -39,6 +41,7 @@ export const useEditor = create<EditorState>(() => ({
   others: false,
   scale: { root: 0, name: 'major' },
   lanes: [],
+  wanted: undefined,
 }));
 
 /** Height of one key in the pitch grid, in pixels. */
@@ -74,6 +77,19 @@ export function showKeys(keys: readonly number[], height: number): void {
   useEditor.setState({
     topKey: Math.min(TOP_KEYS.high, Math.max(TOP_KEYS.low, middle + Math.floor(rows / 2))),
   });
+}
+
+/** Brings a note into view, where it is not. @param width of the pitch grid, pixels */
+export function showNote(
+  { startTick, key }: { startTick: number; key: number },
+  width: number,
+  height: number,
+): void {
+  showKeys([key], height);
+  const x = tickToX(startTick);
+  const { pixelsPerTick } = useEditor.getState();
+  if (x < 0 || x > width * 0.95)
+    useEditor.setState({ startTick: Math.max(-240, startTick - (width * 0.2) / pixelsPerTick) });
 }
 
 const LEAST_SCALE = 0.002;

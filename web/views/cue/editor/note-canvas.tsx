@@ -23,6 +23,7 @@ import {
   ROW,
   snap,
   showKeys,
+  showNote,
   snapDown,
   tickToX,
   useEditor,
@@ -78,6 +79,12 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     );
     // When a part is opened, comes in or was recorded; not while it is written.
   }, [track.id, height, recording, isEmpty]);
+  useEffect(() => {
+    const note = part.notes.find(({ id }) => id === view.wanted);
+    if (!note || height === 0) return;
+    showNote(note, width, height);
+    useEditor.setState({ wanted: undefined });
+  }, [view.wanted, part, width, height]);
   useEffect(() => {
     const element = canvas.current;
     const context = element && fitCanvas(element, width, height);

@@ -163,6 +163,13 @@ export function paintNotes(
       context.strokeStyle = inks.cool;
       context.strokeRect(left - 2.5, middle - half - 2.5, right - left + 5, 2 * half + 5);
     }
+    if (note.syllable) {
+      context.font = '12px "Public Sans Variable", sans-serif';
+      context.textAlign = 'left';
+      context.textBaseline = 'alphabetic';
+      context.fillStyle = inks.ink2;
+      context.fillText(note.syllable, left, middle - half - 4);
+    }
   }
 }
 

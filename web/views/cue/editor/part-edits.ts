@@ -1,3 +1,4 @@
+import type { Note } from '#core/music/index.ts';
 import {
   clearedOfMarks,
   curveOf,
@@ -22,11 +23,7 @@ export function selectedNotes(): Item<'note'>[] {
 }
 
 /** Adds notes to a track and selects them. */
-export function addNotes(
-  trackId: string,
-  label: string,
-  notes: readonly Omit<Item<'note'>, 'id' | 'partId'>[],
-): string[] {
+export function addNotes(trackId: string, label: string, notes: readonly Omit<Note, 'id'>[]): string[] {
   const { partId, edits } = ensurePart(trackId);
   const ids = notes.map(() => crypto.randomUUID());
   edit(label, [
@@ -143,18 +140,32 @@ export function removeSelected(): void {
   useEditor.setState({ selection: new Set(), markId: undefined });
 }
 
-let clipboard: Omit<Item<'note'>, 'id' | 'partId'>[] = [];
+let clipboard: Omit<Note, 'id'>[] = [];
+
+/** Gives notes their syllables in turn; those left over get none. */
+export function setSyllables(notes: readonly Item<'note'>[], syllables: readonly string[]): void {
+  edit(
+    'Syllables',
+    notes.map(({ id }, i): Edit => ({
+      kind: 'note',
+      id,
+      op: 'update',
+      fields: { syllable: syllables.at(i) ?? '' },
+    })),
+  );
+}
 
 /** Keeps copies of the selected notes, counted from the first one's start. */
 export function copySelected(): void {
   const notes = selectedNotes();
   if (notes.length === 0) return;
   const first = Math.min(...notes.map((note) => note.startTick));
-  clipboard = notes.map(({ startTick, endTick, key, velocity }) => ({
+  clipboard = notes.map(({ startTick, endTick, key, velocity, syllable }) => ({
     startTick: startTick - first,
     endTick: endTick - first,
     key,
     velocity,
+    syllable,
   }));
 }
 
