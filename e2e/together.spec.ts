@@ -35,6 +35,37 @@ test('two people in one cue see each other’s edits, and nothing is overwritten
   await expect(second.getByText(/A colleague changed the same note meanwhile/)).toBeVisible();
 });
 
+test('two people in one cue see what the other has chosen, until they leave', async ({ browser }) => {
+  const first = await (await browser.newContext()).newPage();
+  const second = await (await browser.newContext()).newPage();
+  await enter(first);
+  const name = `Beside ${Date.now() % 100_000}`;
+  await newCue(first, name);
+  await draw(first, [
+    [0, 1, 67],
+    [2, 1, 71],
+  ]);
+  await saved(first);
+  await enter(second, 'Tomas Oake');
+  await second.getByLabel('Cue', { exact: true }).selectOption({ label: name });
+  await expect(second.getByRole('application', { name: 'Notes of Violins I: 2' })).toBeVisible();
+  // Each learns where the other is, whoever came first.
+  await expect(first.getByText('also here: Tomas Oake')).toBeAttached();
+  await expect(second.getByText('also here: Ilse Marrow')).toBeAttached();
+  const { canvas } = await grid(first);
+  await canvas.focus();
+  await first.keyboard.press('Control+a');
+  await expect(second.getByText('Ilse Marrow: 2 notes')).toBeVisible();
+  await first.keyboard.press('Escape');
+  await expect(second.getByText('Ilse Marrow: 2 notes')).toHaveCount(0);
+  const { x, y } = await grid(first);
+  await first.mouse.click(x(300), y(67));
+  await expect(second.getByText('Ilse Marrow: a note')).toBeVisible();
+  await first.getByRole('link', { name: 'Shelf' }).click();
+  await expect(second.getByText('Ilse Marrow: a note')).toHaveCount(0);
+  await first.close();
+});
+
 test('edits made while the server is away arrive when it is back', async ({ page }) => {
   await enter(page);
   await newCue(page, `Away ${Date.now() % 100_000}`);

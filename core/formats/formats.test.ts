@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { curveValue } from '../music/index.ts';
 import wavefile from 'wavefile';
 import { FarloError } from '../errors/index.ts';
 import {
@@ -215,7 +216,7 @@ describe('Standard MIDI File', () => {
         name: 'Violins I',
         channel: 0,
         notes: [
-          { startTick: 0, endTick: 960, key: 67, velocity: 80 },
+          { startTick: 0, endTick: 960, key: 67, velocity: 80, syllable: 'lan-' },
           { startTick: 960, endTick: 961, key: 67, velocity: 1 },
         ],
         controls: [
@@ -301,6 +302,20 @@ describe('Standard MIDI File', () => {
 });
 
 describe('MIDI into a part', () => {
+  it('tells dense controllers with few points, none of them half a step off', () => {
+    // A swell as a fader sends it, in whole steps.
+    const sent = Array.from({ length: 400 }, (_, i) => ({
+      tick: 10 * i,
+      controller: 11,
+      value: Math.round(i < 200 ? (i * 127) / 200 : 127 - ((i - 200) * 60) / 200),
+    }));
+    const track = { name: '', channel: 0, notes: [], controls: sent, programs: [], texts: [] };
+    const { points } = partFromSong([track], undefined, 'long', 4000);
+    expect(points.length).toBeLessThan(60);
+    const curve = points.map((point, i) => ({ ...point, id: String(i) }));
+    for (const { tick, value } of sent)
+      expect(Math.abs(curveValue(curve, tick, 0) - value)).toBeLessThan(0.5);
+  });
   it('turns known keyswitches into marks that begin with their note', () => {
     const n = (startTick: number, key: number) => ({
       startTick,

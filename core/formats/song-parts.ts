@@ -9,7 +9,7 @@ import {
   type KeymapEvent,
   type KeymapState,
 } from '../keymap/index.ts';
-import type { ArticulationId, CurvePoint, Mark, Note } from '../music/index.ts';
+import { fittedLine, type ArticulationId, type CurvePoint, type Mark, type Note } from '../music/index.ts';
 import type { SongTrack } from './song.ts';
 
 /** What tracks of a song become; ids are the caller's to give. */
@@ -151,15 +151,19 @@ function pointsOf(track: SongTrack): Omit<CurvePoint, 'id'>[] {
   }
   for (const [controller, list] of byController) {
     list.sort((a, b) => a.tick - b.tick);
+    const line: { tick: number; value: number }[] = [];
     list.forEach((point, i) => {
       const before = list[i - 1];
       // Dense messages are a drawn line; distant ones are steps.
       if (before && point.tick - before.tick > STEP_TICKS && point.value !== before.value)
-        points.push({ controller, tick: point.tick - 1, value: before.value });
-      points.push({ controller, tick: point.tick, value: point.value });
+        line.push({ tick: point.tick - 1, value: before.value });
+      line.push({ tick: point.tick, value: point.value });
     });
+    points.push(...fittedLine(line, THIN).map((point) => ({ ...point, controller })));
   }
   return points;
 }
 
 const STEP_TICKS = 120;
+/** A line that was sent in whole steps is within half of one. */
+const THIN = 0.499;

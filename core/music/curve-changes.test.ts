@@ -1,6 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { curveValue, curveWithin, scaledCurve, thinnedCurve, type CurvePoint } from './index.ts';
+import {
+  curveValue,
+  curveWithin,
+  scaledCurve,
+  shiftedCurve,
+  thinnedCurve,
+  type CurvePoint,
+} from './index.ts';
 
 const curveOf = (points: readonly (readonly [tick: number, value: number])[]): CurvePoint[] =>
   points.map(([tick, value]) => ({ id: String(tick), controller: 1, tick, value }));
@@ -98,5 +105,46 @@ describe('a curve that is thinned', () => {
     );
     const straight = curveOf(Array.from({ length: 20 }, (_, i) => [i, i * 2] as const));
     expect(thinnedCurve(straight, { fromTick: 0, toTick: 19 }, 0.5)).toHaveLength(2);
+  });
+});
+
+describe('a curve that is shifted over a span', () => {
+  const curve = curveOf([
+    [0, 10],
+    [100, 20],
+    [200, 60],
+    [300, 40],
+  ]);
+  const span = { fromTick: 100, toTick: 300 };
+  it('comes later, and what held before it holds until then', () => {
+    expect(pairs(shiftedCurve(curve, span, 50))).toEqual([
+      [100, 20],
+      [149, 20],
+      [150, 20],
+      [250, 60],
+      [350, 40],
+    ]);
+  });
+  it('comes earlier, though not before the beginning, and ends where it ended', () => {
+    expect(pairs(shiftedCurve(curve, span, -50))).toEqual([
+      [50, 20],
+      [150, 60],
+      [250, 40],
+      [251, 40],
+      [300, 40],
+    ]);
+    expect(pairs(shiftedCurve(curve, span, -1000))[0]).toEqual([0, 20]);
+  });
+  it('is as it was when it is moved by nothing, and none where it has not begun', () => {
+    expect(pairs(shiftedCurve(curve, span, 0))).toEqual(pairs(curveWithin(curve, span)));
+    expect(shiftedCurve([], span, 50)).toEqual([]);
+  });
+  it('keeps every value of its course at its new place', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -100, max: 400 }), fc.integer({ min: 100, max: 300 }), (ticks, tick) => {
+        const moved = curveOf(pairs(shiftedCurve(curve, span, ticks)) as [number, number][]);
+        expect(curveValue(moved, tick + ticks, 0)).toBeCloseTo(curveValue(curve, tick, 0), 9);
+      }),
+    );
   });
 });

@@ -56,3 +56,19 @@ function meanOf(line: Line): number {
 export function thinnedCurve(curve: readonly CurvePoint[], span: CurveSpan, tolerance: number): Line {
   return thinCurve(curveWithin(curve, span), tolerance);
 }
+
+/**
+ * What a curve does over a span, earlier or later, in place of what is there. Behind a later one its value from before the span holds;
+ * after an earlier one, up to the end of the span, that at its end. @param ticks later above 0
+ */
+export function shiftedCurve(curve: readonly CurvePoint[], span: CurveSpan, ticks: number): Line {
+  const own = curveWithin(curve, span);
+  const [first] = own;
+  const moved = Math.max(ticks, -span.fromTick);
+  const line = own.map(({ tick, value }) => ({ tick: tick + moved, value }));
+  const last = own.at(-1);
+  if (!last || moved === 0) return line;
+  return moved > 0
+    ? [first, ...(moved > 1 ? [{ ...first, tick: first.tick + moved - 1 }] : []), ...line]
+    : [...line, ...(moved < -1 ? [{ ...last, tick: last.tick + moved + 1 }] : []), last];
+}

@@ -57,3 +57,35 @@ export function thinCurve<P extends { tick: number; value: number }>(
   }
   return line.filter((_, i) => keep[i] === 1);
 }
+
+/**
+ * A line through values that were sent in whole steps, with few points of its own: from where it stands it goes on straight as long as
+ * it passes everything within a tolerance (swing filter, H. Elmeleegy et al. 2009). The points are not those of the line.
+ * @param line points with ascending ticks @param tolerance greatest difference at any of them
+ */
+export function fittedLine(
+  line: readonly { tick: number; value: number }[],
+  tolerance: number,
+): { tick: number; value: number }[] {
+  if (line.length === 0) return [];
+  let from = { tick: line[0].tick, value: line[0].value };
+  const fitted = [from];
+  let [least, most] = [-Infinity, Infinity];
+  const reached = (tick: number) => {
+    const slope = Math.abs(least) === Infinity ? 0 : (least + most) / 2;
+    return { tick, value: from.value + slope * (tick - from.tick) };
+  };
+  for (let i = 1; i < line.length; i++) {
+    const { tick, value } = line[i];
+    const bound = (at: number, level: number) => (level - from.value) / Math.max(1e-9, at - from.tick);
+    if (bound(tick, value - tolerance) > most || bound(tick, value + tolerance) < least) {
+      from = reached(line[i - 1].tick);
+      fitted.push(from);
+      [least, most] = [-Infinity, Infinity];
+    }
+    least = Math.max(least, bound(tick, value - tolerance));
+    most = Math.min(most, bound(tick, value + tolerance));
+  }
+  if (line.length > 1) fitted.push(reached(line[line.length - 1].tick));
+  return fitted;
+}

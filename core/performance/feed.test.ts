@@ -79,7 +79,7 @@ describe('a feed', () => {
             { id: 'p', controller: 1, tick: 0, value: 20 },
             { id: 'q', controller: 1, tick: 9600, value: 90 },
           ]);
-          const feed = new Feed(from, null);
+          const feed = new Feed({ startSeconds: from, leadFrames: 0, loopFrames: null });
           const events = feed.begin([undefined, plan], steps[0]);
           for (const step of steps.slice(1)) events.push(...feed.go(feed.until + step));
           expect(feed.until).toBe(steps.reduce((sum, step) => sum + step));
@@ -96,7 +96,7 @@ describe('a feed', () => {
         fc.array(fc.tuple(notes, fc.integer({ min: 1, max: 60_000 })), { minLength: 1, maxLength: 5 }),
         (first, edits) => {
           let plan = planOf(first);
-          const feed = new Feed(0, null);
+          const feed = new Feed({ startSeconds: 0, leadFrames: 0, loopFrames: null });
           const listener = new Listener();
           listener.add(feed.begin([plan], 2 * second));
           let frame = 0;
@@ -131,7 +131,7 @@ describe('a feed', () => {
     const after = planOf([held], before);
     const number = (plan: Plan) => starts(toEvents(plan, 0, 0)).find(({ key }) => key === 70)?.sound;
     expect(number(after)).toBe(number(before));
-    const feed = new Feed(0, null);
+    const feed = new Feed({ startSeconds: 0, leadFrames: 0, loopFrames: null });
     feed.begin([before], 3 * second);
     const change = feed.change([after], second);
     // It sounds and goes on: it is kept, not begun again, and its end is to come.
@@ -141,7 +141,7 @@ describe('a feed', () => {
   });
   it('tells nothing of tracks that stayed as they are', () => {
     const [one, two] = [planOf([note('a', 0, 9600)]), planOf([note('b', 0, 9600)])];
-    const feed = new Feed(0, null);
+    const feed = new Feed({ startSeconds: 0, leadFrames: 0, loopFrames: null });
     feed.begin([one, two], 2 * second);
     expect(feed.change([one, two], second)).toBeUndefined();
     const changed = planOf([note('b', 0, 9600, 72)]);
@@ -157,7 +157,7 @@ describe('a feed', () => {
   it('goes round a loop: at each seam what was planned is let go, and what is held there entered', () => {
     const plan = planOf([note('across', 0, 3000), note('in', 1920, 2400, 72)]);
     // From the second beat on, one second long.
-    const feed = new Feed(0.5, second);
+    const feed = new Feed({ startSeconds: 0.5, leadFrames: 0, loopFrames: second });
     const events = [...feed.begin([plan], 30_000), ...feed.go(100_000), ...feed.go(150_000)];
     const keeps = events.filter(({ kind }) => kind === 'keep');
     expect(keeps.map(({ frame }) => frame)).toEqual([second, 2 * second, 3 * second]);
@@ -180,7 +180,7 @@ describe('a feed', () => {
   });
   it('catches controllers up where a plan changes', () => {
     const points = (value: number) => [{ id: 'p', controller: 1, tick: 0, value }];
-    const feed = new Feed(0, null);
+    const feed = new Feed({ startSeconds: 0, leadFrames: 0, loopFrames: null });
     feed.begin([planOf([note('a', 0, 9600)], undefined, points(30))], 2 * second);
     const change = feed.change([planOf([note('a', 0, 9600)], undefined, points(99))], second);
     expect(change?.events.filter(({ kind }) => kind === 'control')).toEqual([
@@ -241,7 +241,7 @@ describe('levels of positions that move', () => {
   });
 
   it('are drawn while the cue plays without a note being planned anew', () => {
-    const feed = new Feed(0, null);
+    const feed = new Feed({ startSeconds: 0, leadFrames: 0, loopFrames: null });
     const before = moving([]);
     feed.begin([before], 4 * second);
     const after = planPart(

@@ -1,4 +1,5 @@
 import { sortEvents, type EngineEvent } from '../engine/index.ts';
+import { roundEnd, roundOf, type Course } from './course.ts';
 import type { Plan } from './plan.ts';
 import { enteringEvents, eventsBetween, heldAt, type Origin } from './to-events.ts';
 
@@ -17,16 +18,7 @@ export class Feed {
   private plans: readonly (Plan | undefined)[] = [];
   private told = 0;
 
-  /**
-   * @param startSeconds time of the cue at frame 0
-   * @param loopFrames length of the loop; null without one
-   * @param leadFrames what is played once before the loop begins
-   */
-  constructor(
-    private readonly startSeconds: number,
-    private readonly loopFrames: number | null,
-    private readonly leadFrames = 0,
-  ) {}
+  constructor(private readonly course: Course) {}
 
   /** Frames told so far: those before it are told. */
   get until(): number {
@@ -61,7 +53,7 @@ export class Feed {
     if (tracks.length === 0) return undefined;
     // A page that was busy may have fallen behind: what was not told needs no replacing, what sounds must be looked at all the same.
     const at = Math.min(from, this.told);
-    const round = this.roundOf(at);
+    const round = roundOf(this.course, at);
     const local = at - round;
     const events: EngineEvent[] = [];
     for (const track of tracks) {
@@ -80,7 +72,7 @@ export class Feed {
 
   /** What some tracks play from a frame on, up to what was told: for whoever takes their place. */
   enter(tracks: readonly number[], from: number): EngineEvent[] {
-    const round = this.roundOf(from);
+    const round = roundOf(this.course, from);
     const events: EngineEvent[] = [];
     for (const track of tracks) {
       const plan = this.plans[track];
@@ -93,13 +85,7 @@ export class Feed {
   }
 
   private originOf(track: number): Origin {
-    return { track, startSeconds: this.startSeconds };
-  }
-
-  /** By how many frames the round of a loop in which a frame lies comes after the first; what leads in belongs to that. */
-  private roundOf(frame: number): number {
-    if (this.loopFrames === null) return 0;
-    return Math.max(0, Math.floor((frame - this.leadFrames) / this.loopFrames)) * this.loopFrames;
+    return { track, startSeconds: this.course.startSeconds };
   }
 
   private each(make: (plan: Plan, origin: Origin) => EngineEvent[], round: number): EngineEvent[] {
@@ -116,11 +102,10 @@ export class Feed {
     chosen?: readonly number[],
   ): EngineEvent[] {
     const events: EngineEvent[] = [];
-    const length = this.loopFrames ?? Infinity;
-    const lead = this.leadFrames;
+    const { leadFrames: lead } = this.course;
     for (let at = from; at < to;) {
-      const round = this.roundOf(at);
-      const end = Math.min(to, round + lead + length);
+      const round = roundOf(this.course, at);
+      const end = Math.min(to, roundEnd(this.course, at));
       const begins = round > 0 && at === round + lead;
       const part: EngineEvent[] = [];
       plans.forEach((plan, track) => {

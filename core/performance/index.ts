@@ -4,6 +4,8 @@ export * from './planned.ts';
 export * from './plan.ts';
 export * from './takes.ts';
 export { curveSteps, planEndSeconds, toEvents } from './to-events.ts';
+export * from './course.ts';
+export * from './clicks.ts';
 export * from './feed.ts';
 export * from './live.ts';
 export * from './live-queue.ts';

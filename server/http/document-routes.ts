@@ -4,6 +4,7 @@ import {
   DOCUMENT_KINDS,
   NewDocumentShape,
   PatchShape,
+  PointingShape,
   type AppliedPatch,
   type DocumentKind,
   type StudioOverview,
@@ -125,6 +126,25 @@ export function documentRoutes(documents: Documents, people: People, streams: St
         const applied = await documents.apply(kindOf(request), idOf(request), userId, name, patch);
         response.json(applied);
         tell(member, idOf(request), applied);
+      },
+    },
+    {
+      method: 'post',
+      path: '/documents/:kind/:id/pointing',
+      access: 'viewer',
+      studioOf,
+      handle: async (request, response, { userId, name, studioId }) => {
+        const { tab, trackId, noteIds } = await validBody(PointingShape, request.body);
+        streams.tell(studioId, {
+          kind: 'pointing',
+          documentId: idOf(request),
+          userId,
+          name,
+          tab,
+          trackId,
+          noteIds,
+        });
+        response.status(204).end();
       },
     },
     {

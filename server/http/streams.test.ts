@@ -123,6 +123,31 @@ describe('the stream of a studio', () => {
       1,
     ]);
   });
+  it('passes on what somebody has chosen in a cue, to their studio alone, and refuses what is none', async () => {
+    const [viewer, editor, outsider] = [
+      await test.as('viewer'),
+      await test.as('editor'),
+      await test.as('outsider'),
+    ];
+    const [ear, stranger] = [await listen(editor), await listen(outsider)];
+    const chosen = { tab: randomUUID(), trackId: randomUUID(), noteIds: [randomUUID()] };
+    const path = `/documents/cue/${test.cueId}/pointing`;
+    expect((await viewer.post(path, chosen)).status).toBe(204);
+    await eventually(() => expect(ear.of('pointing')).toHaveLength(1));
+    expect(ear.of('pointing')[0]).toMatchObject({ documentId: test.cueId, ...chosen });
+    expect(ear.of('pointing')[0].name).not.toBe('');
+    expect((await viewer.post(path, { ...chosen, trackId: null, noteIds: [] })).status).toBe(204);
+    for (const wrong of [
+      { ...chosen, tab: 'x' },
+      { ...chosen, noteIds: ['x'] },
+      { ...chosen, noteIds: Array.from({ length: 201 }, () => randomUUID()) },
+      { ...chosen, name: 'someone else' },
+    ])
+      expect((await viewer.post(path, wrong)).status).toBe(400);
+    expect((await outsider.post(path, chosen)).status).toBeGreaterThanOrEqual(403);
+    await eventually(() => expect(ear.of('pointing')).toHaveLength(2));
+    expect(stranger.of('pointing')).toEqual([]);
+  });
   it('tells of a large patch only that it was', async () => {
     const editor = await test.as('editor');
     const ear = await listen(editor);

@@ -33,7 +33,7 @@ export function TopLine() {
   const undoLabel = useDocuments((state) => state.undoLabel);
   const redoLabel = useDocuments((state) => state.redoLabel);
   return (
-    <header className="col-span-2 flex items-center gap-3 max-[1100px]:gap-2 overflow-x-auto overflow-y-hidden border-b border-rule bg-sheet pr-3 pl-4">
+    <header className="col-span-2 flex items-center gap-3 max-[1320px]:gap-2 overflow-x-auto overflow-y-hidden border-b border-rule bg-sheet pr-3 pl-4">
       <span className="w-[52px] shrink-0 font-serif text-xl font-semibold italic max-[1100px]:hidden">
         Farlo
       </span>
@@ -292,7 +292,7 @@ function Memory() {
   const loading = useInstruments((state) => Object.values(state.loads).some((load) => !load.complete));
   return (
     <div
-      className="w-[104px] shrink-0 text-xs max-[1100px]:w-[92px]"
+      className="w-[104px] shrink-0 text-xs max-[1320px]:w-[92px]"
       title="Recordings and rendered phrases held in memory by this page, against 2 GB"
     >
       <div className="flex justify-between text-ink-3">

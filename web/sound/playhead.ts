@@ -1,7 +1,7 @@
+import { secondsAt, type Course } from '#core/performance/index.ts';
 import { ENGINE_RATE } from '#core/units/index.ts';
 import { tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
-import { secondsAt, type Course } from './course.ts';
 import { usePerformance } from './performance-state.ts';
 
 /** Where playing began and has come to, as the engine last told; written by the transport alone. */

@@ -1,9 +1,8 @@
 import { toast } from 'sonner';
-import { Feed, planEndSeconds, type Plan } from '#core/performance/index.ts';
+import { clicksBetween, Feed, planEndSeconds, type Plan } from '#core/performance/index.ts';
 import { dbToGain, ENGINE_RATE } from '#core/units/index.ts';
 import { cueOf, metreOf, orderedTracks, tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
-import { clicksBetween } from './clicks.ts';
 import { soundHost } from './host.ts';
 import { usePerformance } from './performance-state.ts';
 import { loadPlanned } from './planned-sounds.ts';
@@ -75,7 +74,7 @@ async function playNow(place?: PlayFrom): Promise<void> {
       )
     : null;
   Object.assign(playing, { startSeconds, leadFrames, loopFrames });
-  const next = new Feed(startSeconds, loopFrames, leadFrames);
+  const next = new Feed({ startSeconds, loopFrames, leadFrames });
   feed = next;
   clicksUntil = 0;
   playing.contextSeconds = 0;

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import type { Here, StreamEvent } from '#api/index.ts';
 import { hearEvent, resumeSending } from './documents.ts';
+import { hearPointing } from './pointing.ts';
 import { queries } from './queries.ts';
 import { loadOverview, loadSession, onSession } from './session.ts';
 import { SharedStream } from './stream.ts';
@@ -20,6 +21,7 @@ function hear(event: StreamEvent, onDocuments: () => void): void {
     loadSession().catch(() => undefined);
   }
   hearEvent(event);
+  hearPointing(event);
 }
 
 /** Listens to the studio's stream, with all tabs of the browser. Call once, signed in. @param onDocuments after documents came or went */

@@ -6,6 +6,7 @@ import { NOTE_RULES, type CurveSpan } from '#core/music/index.ts';
 import { metreOf, partOf } from '../../state/cue.ts';
 import { useDocuments, useItem, type Item } from '../../state/documents.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
+import { chosenByOthers, usePointing } from '../../state/pointing.ts';
 import { useMayEdit, useSession } from '../../state/session.ts';
 import { useTrackKeymap } from '../../app/use-keymap.ts';
 import { usePageTitle } from '../../app/page-title.ts';
@@ -304,6 +305,8 @@ function NoCue({ templateId, mayEdit }: { templateId: string | undefined; mayEdi
 }
 
 function EditorHead({ track }: { track: Item<'track'> }) {
+  const cueId = useDocuments((state) => state.cueId);
+  const elsewhere = usePointing((state) => chosenByOthers(state, cueId, track.id));
   const tool = useEditor((state) => state.tool);
   const others = useEditor((state) => state.others);
   const grid = useEditor((state) => state.gridTicks);
@@ -333,7 +336,18 @@ function EditorHead({ track }: { track: Item<'track'> }) {
   return (
     <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-rule bg-ground px-3 py-1">
       <h2 className="font-serif text-[15px] font-semibold">{track.name}</h2>
-      <span className="text-ink-3">connected: {MODES[track.mode]}</span>
+      {/* In one place, so that nothing moves when somebody comes. */}
+      {elsewhere === '' ? (
+        <span className="text-ink-3">connected: {MODES[track.mode]}</span>
+      ) : (
+        <span
+          role="status"
+          className="max-w-[130px] truncate text-straw"
+          title={`Chosen by others: ${elsewhere}`}
+        >
+          {elsewhere}
+        </span>
+      )}
       <div className="flex-1" />
       <div role="group" aria-label="Tool" className="flex gap-1">
         <Button

@@ -6,11 +6,13 @@ import {
   dynamicsName,
   scaledCurve,
   shapedCurve,
+  shiftedCurve,
   thinnedCurve,
   type CurvePoint,
   type CurveShape,
   type CurveSpan,
 } from '#core/music/index.ts';
+import { TICKS_PER_QUARTER } from '#core/units/index.ts';
 import { readDynamics } from '../../app/dynamics-name.ts';
 import type { Item } from '../../state/documents.ts';
 import { Button } from '../../ui/button.tsx';
@@ -119,7 +121,7 @@ type Points = (curve: readonly CurvePoint[], span: CurveSpan) => readonly { tick
 /** Thinned points stay within so many controller steps. */
 const THIN = 1;
 
-/** What is drawn over the selected notes, made larger or smaller, raised or lowered, or told with fewer points. */
+/** What is drawn over the selected notes, made larger or smaller, raised or lowered, told with fewer points, or moved in time. */
 function CurveChanges({
   name,
   disabled,
@@ -131,6 +133,7 @@ function CurveChanges({
 }) {
   const [scale, setScale] = useState(100);
   const [add, setAdd] = useState(0);
+  const [later, setLater] = useState(0.25);
   const run = (label: string, points: Points) => {
     if (!change(label, points)) toast(`${name} has no curve there yet: it rests.`);
   };
@@ -177,6 +180,32 @@ function CurveChanges({
           onClick={() => run('Thin the curve', (curve, span) => thinnedCurve(curve, span, THIN))}
         >
           Thin it
+        </Button>
+      </div>
+      <div className="mt-1 flex flex-wrap items-start gap-1">
+        <label>
+          later by{' '}
+          <Typed
+            label="Quarters by which the curve comes later"
+            value={`${later < 0 ? '−' : ''}${Math.abs(later)}`}
+            disabled={disabled}
+            width="w-14"
+            parse={numberWithin(-64, 64)}
+            onCommit={setLater}
+          />{' '}
+          quarters
+        </label>
+        <Button
+          className="py-0.5"
+          disabled={disabled}
+          title="Moves what the curve does over the selected notes, over what is there; earlier below 0."
+          onClick={() =>
+            run('Shift the curve', (curve, span) =>
+              shiftedCurve(curve, span, Math.round(later * TICKS_PER_QUARTER)),
+            )
+          }
+        >
+          Shift it
         </Button>
       </div>
     </div>

@@ -2,6 +2,7 @@ import { useEffect, useRef } from 'react';
 import { Plus, X } from 'lucide-react';
 import { byNearness, positionName } from '#core/catalogue/index.ts';
 import { CONTROLLER, type CurvePoint } from '#core/music/index.ts';
+import { tellPointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
@@ -60,6 +61,12 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     const { id: partId } = partOf(records, track.id);
     keepSelected((kind, id) => itemOf(records, kind, id)?.partId === partId && partId !== undefined);
   }, [part, track.id]);
+  const cueId = useDocuments((state) => state.cueId);
+  const selection = useEditor((state) => state.selection);
+  useEffect(() => {
+    if (cueId !== undefined) tellPointing({ cueId, trackId: track.id, noteIds: selection });
+  }, [cueId, track.id, selection]);
+  useEffect(() => () => tellPointing(undefined), []);
   const asked = useEditor((state) => state.lanes);
   // Another track may have other positions.
   const lanes = asked.filter((id) => {

@@ -86,7 +86,7 @@ function ScaleSteps({ mayEdit }: { mayEdit: boolean }) {
     if (!moveBySteps(selectedNotes(), steps)) toast('That would leave the keyboard.');
   };
   return (
-    <div className="mt-1 flex flex-wrap items-center gap-1 text-sm">
+    <div className="mt-1 flex items-center gap-1 text-sm">
       <Choice
         label="Root of the scale"
         hideLabel
@@ -97,6 +97,7 @@ function ScaleSteps({ mayEdit }: { mayEdit: boolean }) {
       <Choice
         label="Kind of scale"
         hideLabel
+        className="w-[88px]"
         value={scale.name}
         options={SCALE_NAMES.map((value) => ({ value, text: value }))}
         onChange={(event) =>

@@ -148,8 +148,8 @@ export function SongImportDialog({
             <tbody>
               {song.tracks.map((track, i) => (
                 <tr key={i} className="border-t border-rule-soft">
-                  <td className="py-1">{track.name}</td>
-                  <td>{count(i)}</td>
+                  <td className="py-1 pr-3">{track.name}</td>
+                  <td className="pr-3 whitespace-nowrap">{count(i)}</td>
                   <td>
                     <select
                       aria-label={`Where ${track.name} goes`}

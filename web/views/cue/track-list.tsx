@@ -9,6 +9,7 @@ import { playheadTick } from '../../sound/playhead.ts';
 import { cueOf, orderedTracks, partOf } from '../../state/cue.ts';
 import { useDocuments, useList, type Item } from '../../state/documents.ts';
 import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
+import { initialsOf, peopleAt, usePointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
 import type { Records } from '../../state/tables.ts';
 import { addTrack } from '../../state/track-edits.ts';
@@ -179,6 +180,8 @@ function TrackRow({
 }) {
   const meter = useRef<HTMLDivElement>(null);
   const shown = useRef(0);
+  const cueId = useDocuments((state) => state.cueId);
+  const others = usePointing((state) => peopleAt(state, cueId, track.id).join(', '));
   const muted = useOwnHearing((state) => state.muted.has(track.id));
   const soloed = useOwnHearing((state) => state.soloed.has(track.id));
   useFrame(() => {
@@ -201,6 +204,15 @@ function TrackRow({
       >
         <FamilyTag family={track.family} />
         <span className={`truncate ${chosen ? 'font-semibold' : ''}`}>{track.name}</span>
+        {others !== '' && (
+          <span
+            className="rounded-sm border border-straw px-1 text-xs text-straw"
+            title={`Also here: ${others}`}
+          >
+            <span aria-hidden>{others.split(', ').map(initialsOf).join(' ')}</span>
+            <span className="sr-only">also here: {others}</span>
+          </span>
+        )}
         {track.muted && (
           <span className="text-xs text-straw" title="Silent in the template, for everybody">
             silent

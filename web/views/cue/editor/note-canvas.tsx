@@ -10,6 +10,7 @@ import {
   type Item,
 } from '../../../state/documents.ts';
 import type { Records } from '../../../state/tables.ts';
+import { notesOfOthers, usePointing } from '../../../state/pointing.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { singleKeysOn } from '../../../app/keys.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
@@ -31,7 +32,16 @@ import {
   xToTick,
   zoomBy,
 } from './editor-state.ts';
-import { fitCanvas, inksOf, paintGrid, paintNotes, paintOthers, paintPlan, paintRubber } from './paint.ts';
+import {
+  fitCanvas,
+  inksOf,
+  paintGrid,
+  paintNotes,
+  paintOfOthers,
+  paintOthers,
+  paintPlan,
+  paintRubber,
+} from './paint.ts';
 import {
   addNotes,
   copySelected,
@@ -66,6 +76,8 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
   const plan = usePerformance((state) => state.plans[track.id]);
   const theme = useTheme((state) => state.theme);
   const others = useDocuments((state) => (view.others ? state.records : undefined));
+  const cueId = useDocuments((state) => state.cueId);
+  const pointing = usePointing();
   const mayEdit = useMayEdit();
   const drag = useRef<Drag | undefined>(undefined);
   const [rubber, setRubber] = useState<{ x0: number; y0: number; x1: number; y1: number }>();
@@ -102,8 +114,24 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     if (others) paintOthers(context, inks, otherParts(others, track.id), width, height);
     if (plan) paintPlan(context, inks, plan, tempo, width, height);
     paintNotes(context, inks, part.notes, width, height);
+    paintOfOthers(context, inks, part.notes, notesOfOthers(pointing, cueId), width, height);
     if (rubber) paintRubber(context, inks, rubber);
-  }, [width, height, metre, tempo, view, plan, theme, rubber, part, others, track.id, track.articulation]);
+  }, [
+    width,
+    height,
+    metre,
+    tempo,
+    view,
+    plan,
+    theme,
+    rubber,
+    part,
+    others,
+    pointing,
+    cueId,
+    track.id,
+    track.articulation,
+  ]);
 
   useEffect(() => {
     const element = canvas.current;

@@ -21,6 +21,7 @@ export interface Inks {
   cool: string;
   coolTint: string;
   warm: string;
+  straw: string;
 }
 
 /** Reads the colours in force on an element. */
@@ -38,6 +39,7 @@ export function inksOf(element: Element): Inks {
     cool: of('cool'),
     coolTint: of('cool-tint'),
     warm: of('warm'),
+    straw: of('straw'),
   };
 }
 
@@ -171,6 +173,36 @@ export function paintNotes(
       context.fillText(note.syllable, left, middle - half - 4);
     }
   }
+}
+
+/** Notes that others have chosen or just changed: a broken frame, and once for each of them their name. */
+export function paintOfOthers(
+  context: CanvasRenderingContext2D,
+  inks: Inks,
+  notes: readonly Note[],
+  names: ReadonlyMap<string, string>,
+  width: number,
+  height: number,
+): void {
+  if (names.size === 0) return;
+  const { topKey } = useEditor.getState();
+  const named = new Set<string>();
+  context.strokeStyle = context.fillStyle = inks.straw;
+  context.font = '600 11px "Public Sans Variable", sans-serif';
+  context.textAlign = 'left';
+  context.textBaseline = 'alphabetic';
+  context.setLineDash([3, 2]);
+  for (const note of notes) {
+    const name = names.get(note.id);
+    if (name === undefined) continue;
+    const [left, right] = [tickToX(note.startTick), tickToX(note.endTick)];
+    const top = (topKey - note.key) * ROW;
+    if (right < 0 || left > width || top < -ROW || top > height) continue;
+    context.strokeRect(left - 4.5, top - 2.5, Math.max(2, right - left) + 9, ROW + 5);
+    if (!named.has(name)) context.fillText(name, left - 4, top - 5);
+    named.add(name);
+  }
+  context.setLineDash([]);
 }
 
 /** Notes of other tracks, faint and thin, so that they are not taken for those of the part. */

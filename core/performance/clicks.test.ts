@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { MetreMap, TempoMap } from '#core/music/index.ts';
+import { MetreMap, TempoMap } from '../music/index.ts';
 import { clicksBetween } from './clicks.ts';
 import { secondsAt, type Course } from './course.ts';
 
