@@ -123,7 +123,12 @@ describe('a layer of one key', () => {
   it('that is darker or brighter is told', () => {
     const darker = changed(64, 2, ({ centroidHz }) => ({ centroidHz: centroidHz / 1.5 }));
     const [one] = findings([report('long', { positions: darker })]);
-    expect(one).toMatchObject({ code: 'layer-colour', figure: '0.6 octaves at E4' });
+    expect(one).toMatchObject({
+      code: 'layer-colour',
+      weight: 'fault',
+      figure: '0.6 octaves at E4',
+      hear: { articulation: 'long', shape: 'rise', keys: [64] },
+    });
     expect(one.sentence).toContain('layer 3 of E4 is darker');
   });
 });
@@ -147,6 +152,24 @@ describe('layers of all keys', () => {
   it('that jump are told by the step in the middle; what one key alone has is not', () => {
     const step = [curve(48, 60, 6), curve(60, 62, 7), curve(72, 61, 9)];
     expect(told([report('long', { curves: step })])).toEqual(['layer-step | +7.0 LU']);
+    const [one] = findings([report('long', { curves: step })]);
+    expect(one).toMatchObject({
+      weight: 'fault',
+      articulation: 'long',
+      position: null,
+      hear: { articulation: 'long', shape: 'rise', keys: [60] },
+    });
+    expect(one.sentence).toContain('at controller 62 the next layer takes over with a jump of +7.0 LU');
+    // A jump of twice as much is twice as bad.
+    const twice = step.map((curve) => ({
+      ...curve,
+      steps: curve.steps.map((each) => ({ ...each, stepLu: 2 * each.stepLu })),
+    }));
+    expect(findings([report('long', { curves: twice })])[0].severity).toBeCloseTo(2 * one.severity, 9);
+    // Places up to so far apart are one.
+    const wide = [curve(48, 52, 6), curve(60, 60, 7), curve(72, 68, 9)];
+    const wider = [curve(48, 51, 6), curve(60, 60, 7), curve(72, 69, 9)];
+    expect([wide, wider].map((curves) => told([report('long', { curves })]).length)).toEqual([1, 0]);
     const alone = [curve(48, 60, 0.5), curve(60, 62, 9), curve(72, 61, 1)];
     expect(told([report('long', { curves: alone })])).toEqual([]);
     const apart = [curve(48, 20, 9), curve(60, 62, 9), curve(72, 100, 9)];
