@@ -1,7 +1,4 @@
-import 'reflect-metadata';
-import { ArrayMaxSize, IsArray, Matches, ValidateIf } from 'class-validator';
 import type { AppliedPatch } from './patches.ts';
-import { UUID } from './records.ts';
 
 /** Somebody who has Farlo open. */
 export interface Here {
@@ -13,11 +10,11 @@ export interface Here {
 export const MOST_POINTED = 200;
 
 /** What somebody has chosen in a cue: passed on to the others, and kept nowhere. */
-export class PointingShape {
+export interface Pointing {
   /** The page it is chosen in: one person may have several. */
-  @Matches(UUID) tab!: string;
-  @ValidateIf((one: PointingShape) => one.trackId !== null) @Matches(UUID) trackId!: string | null;
-  @IsArray() @ArrayMaxSize(MOST_POINTED) @Matches(UUID, { each: true }) noteIds!: string[];
+  tab: string;
+  trackId: string | null;
+  noteIds: string[];
 }
 
 /** What the server tells every browser of a studio, over one stream for all documents. */
@@ -31,7 +28,7 @@ export type StreamEvent =
   /** Who is here changed. */
   | { kind: 'here'; here: Here[] }
   /** What somebody has chosen in a cue now. */
-  | ({ kind: 'pointing'; documentId: string } & Here & PointingShape)
+  | ({ kind: 'pointing'; documentId: string } & Here & Pointing)
   /** Members or roles changed. */
   | { kind: 'members' }
   /** Nothing happened; the connection is alive. */

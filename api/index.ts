@@ -7,5 +7,6 @@ export * from './imports.ts';
 export * from './packs.ts';
 export * from './listening.ts';
 export * from './events.ts';
+export * from './pointing.ts';
 export * from './natural-id.ts';
 export * from './people.ts';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { MetreMap, TempoMap } from '../music/index.ts';
 import { clicksBetween } from './clicks.ts';
-import { secondsAt, type Course } from './course.ts';
+import { secondsAt, type Course } from '../units/index.ts';
 
 const tempo = new TempoMap([{ tick: 0, bpm: 60 }]);
 const metre = new MetreMap([{ tick: 0, numerator: 3, denominator: 4 }]);

@@ -1,7 +1,6 @@
 import type { ClickAt } from '../engine/index.ts';
 import type { MetreMap, TempoMap } from '../music/index.ts';
-import { ENGINE_RATE } from '../units/index.ts';
-import { roundEnd, roundOf, type Course } from './course.ts';
+import { ENGINE_RATE, roundEnd, roundOf, type Course } from '../units/index.ts';
 
 /** Clicks of a performance whose frames lie in [from, to). */
 export function clicksBetween(

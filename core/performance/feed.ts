@@ -1,5 +1,5 @@
 import { sortEvents, type EngineEvent } from '../engine/index.ts';
-import { roundEnd, roundOf, type Course } from './course.ts';
+import { roundEnd, roundOf, type Course } from '../units/index.ts';
 import type { Plan } from './plan.ts';
 import { enteringEvents, eventsBetween, heldAt, type Origin } from './to-events.ts';
 

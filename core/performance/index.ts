@@ -4,7 +4,6 @@ export * from './planned.ts';
 export * from './plan.ts';
 export * from './takes.ts';
 export { curveSteps, planEndSeconds, toEvents } from './to-events.ts';
-export * from './course.ts';
 export * from './clicks.ts';
 export * from './feed.ts';
 export * from './live.ts';

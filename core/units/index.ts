@@ -1,7 +1,10 @@
 /** Branded numbers of Farlo, the only conversions between them, and arithmetic that gives the same bits everywhere. */
+import { ENGINE_RATE } from './engine-rate.ts';
 import { exp10, exp2, log10 } from './exact.ts';
 
 export * from './exact.ts';
+export * from './engine-rate.ts';
+export * from './course.ts';
 
 declare const unit: unique symbol;
 type Unit<Name extends string> = number & { readonly [unit]: Name };
@@ -27,8 +30,6 @@ export type Cents = Unit<'cents'>;
 export const TICKS_PER_QUARTER = 960;
 /** Speed of sound in air at 20 °C, metres per second. */
 export const SPEED_OF_SOUND = 343;
-/** The engine's sample rate in hertz. */
-export const ENGINE_RATE = 48000;
 /** Level below which Farlo treats a gain as silence. */
 export const SILENCE_DB = -96;
 

@@ -1,5 +1,4 @@
-import { secondsAt, type Course } from '#core/performance/index.ts';
-import { ENGINE_RATE } from '#core/units/index.ts';
+import { ENGINE_RATE, secondsAt, type Course } from '#core/units/index.ts';
 import { tempoOf } from '../state/cue.ts';
 import { useDocuments } from '../state/documents.ts';
 import { usePerformance } from './performance-state.ts';

@@ -1,4 +1,4 @@
-import { ENGINE_RATE } from '../units/index.ts';
+import { ENGINE_RATE } from './engine-rate.ts';
 
 /** How a performance goes through the cue: from a place on, and round a loop where there is one. */
 export interface Course {
