@@ -10,6 +10,7 @@ export * from './played.ts';
 export * from './curve.ts';
 export * from './curve-shapes.ts';
 export * from './curve-changes.ts';
+export * from './time-spans.ts';
 export * from './dynamics.ts';
 export { NOTE_RULES } from './note-rules.ts';
 export * from './note-shapes.ts';

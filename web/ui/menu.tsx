@@ -1,5 +1,6 @@
 import { DropdownMenu as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { Check } from 'lucide-react';
 
 /** What a menu offers; `loss` marks what cannot be had again so easily. */
 export interface MenuItem {
@@ -8,6 +9,8 @@ export interface MenuItem {
   keys?: string;
   disabled?: boolean;
   loss?: boolean;
+  /** Something that is on or off, and stays so. */
+  checked?: boolean;
   onSelect: () => void;
 }
 
@@ -47,21 +50,30 @@ export function Menu({
             .filter((group) => group.length > 0)
             .map((group, i) => (
               <Radix.Group key={i} className={i > 0 ? 'mt-1 border-t border-rule-soft pt-1' : ''}>
-                {group.map(({ text, keys, disabled, loss, onSelect }) => (
-                  <Radix.Item
-                    key={text}
-                    disabled={disabled}
-                    onSelect={onSelect}
-                    className={`flex min-h-7 cursor-pointer items-center justify-between gap-6 px-3 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-cool-tint ${loss ? 'text-warm' : ''}`}
-                  >
-                    {text}
-                    {keys && <span className="text-xs text-ink-3">{keys}</span>}
-                  </Radix.Item>
+                {group.map((item) => (
+                  <Offered key={item.text} {...item} />
                 ))}
               </Radix.Group>
             ))}
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>
+  );
+}
+
+function Offered({ text, keys, disabled, loss, checked, onSelect }: MenuItem) {
+  const look = `flex min-h-7 cursor-pointer items-center justify-between gap-6 px-3 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-cool-tint ${loss ? 'text-warm' : ''}`;
+  if (checked !== undefined)
+    return (
+      <Radix.CheckboxItem checked={checked} disabled={disabled} onSelect={onSelect} className={look}>
+        {text}
+        <Check size={14} aria-hidden className={checked ? '' : 'invisible'} />
+      </Radix.CheckboxItem>
+    );
+  return (
+    <Radix.Item disabled={disabled} onSelect={onSelect} className={look}>
+      {text}
+      {keys && <span className="text-xs text-ink-3">{keys}</span>}
+    </Radix.Item>
   );
 }

@@ -24,7 +24,15 @@ import { barAtPlayhead, insertBars, MOST_BARS, removeBars } from './bar-edits.ts
 import { SongImportDialog } from './song-import-dialog.tsx';
 import { PartEditor } from './part-editor.tsx';
 import { RecordPane } from './record-pane.tsx';
-import { clearSpan, copySpan, loopSpan, MOST_REPEATS, moveSpan, repeatSpan } from './span-edits.ts';
+import {
+  clearSpan,
+  copySpan,
+  loopSpan,
+  MOST_REPEATS,
+  moveSpan,
+  repeatSpan,
+  useSpanChoice,
+} from './span-edits.ts';
 import { TimePane } from './time-pane.tsx';
 import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
@@ -59,6 +67,7 @@ export function CueView() {
   const [side, setSide] = useState<'track' | 'time' | 'recording'>('track');
   const [importing, setImporting] = useState<File>();
   const [hasScore, setHasScore] = useState(false);
+  const takesTime = useSpanChoice((state) => state.takesTime);
   const navigate = useNavigate();
   const trouble = useCueAddress();
   const hasCues = useSession((state) => (state.overview?.cues.length ?? 1) > 0);
@@ -84,7 +93,7 @@ export function CueView() {
                 groups={[
                   ...cueActions(cue, mayEdit, (id) => void navigate(id ? `/cue/${id}` : '/cue')),
                   barActions(mayEdit),
-                  spanActions(mayEdit),
+                  spanActions(mayEdit, takesTime),
                 ]}
               />
               <div className="flex-1" />
@@ -198,7 +207,7 @@ export function CueView() {
 }
 
 /** What lies within the loop, in all tracks, copied, moved, repeated or cleared. */
-function spanActions(mayEdit: boolean): MenuItem[] {
+function spanActions(mayEdit: boolean, takesTime: boolean): MenuItem[] {
   const withLoop = (act: (span: CurveSpan) => void) => () => {
     const span = loopSpan();
     if (span) act(span);
@@ -233,6 +242,12 @@ function spanActions(mayEdit: boolean): MenuItem[] {
       ),
     },
     { text: 'Clear the loop', disabled: !mayEdit, loss: true, onSelect: withLoop(clearSpan) },
+    {
+      text: 'Take tempo, metre, key and markers along',
+      checked: takesTime,
+      disabled: !mayEdit,
+      onSelect: () => useSpanChoice.setState({ takesTime: !takesTime }),
+    },
   ];
 }
 

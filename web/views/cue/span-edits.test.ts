@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { openPage, shown } from '../../testing/open-page.ts';
 import { undo } from '../../state/documents.ts';
-import { clearSpan, copySpan, loopSpan, moveSpan, repeatSpan } from './span-edits.ts';
+import { clearSpan, copySpan, loopSpan, moveSpan, repeatSpan, useSpanChoice } from './span-edits.ts';
 
 vi.mock('sonner', () => ({ toast: { error: () => undefined } }));
 
@@ -133,5 +133,76 @@ describe('a span over all tracks', () => {
   it('far behind the cue is no place', () => {
     copySpan(span, 1_999_999_999);
     expect(notes()).toHaveLength(4);
+  });
+});
+
+describe('a span with its time', () => {
+  beforeEach(async () => {
+    page.close();
+    useSpanChoice.setState({ takesTime: true });
+    page = await openPage({
+      cue: [{ id: 'cue', name: 'C', endTick: 6 * BAR, loopStartTick: BAR, loopEndTick: 2 * BAR }],
+      tempo: [
+        { id: 't0', tick: 0, bpm: 60, ramp: false },
+        { id: 't1', tick: BAR, bpm: 90, ramp: false },
+        { id: 't2', tick: 2 * BAR, bpm: 120, ramp: false },
+      ],
+      metre: [{ id: 'e0', tick: 0, numerator: 4, denominator: 4 }],
+      signature: [{ id: 's1', tick: BAR, fifths: -3 }],
+      marker: [
+        { id: 'm1', tick: BAR + 960, text: 'lamp' },
+        { id: 'm2', tick: 4 * BAR, text: 'sea' },
+      ],
+    });
+  });
+  afterEach(() => useSpanChoice.setState({ takesTime: false }));
+  const tempos = () => shown('tempo').map(({ tick, bpm }) => [bars(tick), bpm]);
+  const keys = () => shown('signature').map(({ tick, fifths }) => [bars(tick), fifths]);
+  const markers = () => shown('marker').map(({ tick, text }) => [bars(tick), text]);
+  it('is copied with tempo, key and markers, and behind it all is as it was', () => {
+    copySpan(span, 4 * BAR);
+    expect(tempos()).toEqual([
+      [0, 60],
+      [1, 90],
+      [2, 120],
+      [4, 90],
+      [5, 120],
+    ]);
+    expect(keys()).toEqual([
+      [1, -3],
+      [4, -3],
+      [5, -3],
+    ]);
+    expect(markers()).toEqual([
+      [1.25, 'lamp'],
+      [4, 'sea'],
+      [4.25, 'lamp'],
+    ]);
+    undo();
+    expect([tempos().length, keys().length, markers().length]).toEqual([3, 1, 2]);
+  });
+  it('is repeated', () => {
+    repeatSpan(span, 2);
+    expect(tempos()).toEqual([
+      [0, 60],
+      [1, 90],
+      [2, 90],
+      [3, 90],
+      [4, 120],
+    ]);
+    expect(markers().map(([bar]) => bar)).toEqual([1.25, 2.25, 3.25, 4]);
+  });
+  it('is moved: where it was, what was before goes on', () => {
+    moveSpan(span, 4 * BAR);
+    expect(tempos()).toEqual([
+      [0, 60],
+      [2, 120],
+      [4, 90],
+      [5, 120],
+    ]);
+    expect(markers()).toEqual([
+      [4, 'sea'],
+      [4.25, 'lamp'],
+    ]);
   });
 });

@@ -1,21 +1,32 @@
 import { toast } from 'sonner';
+import { create } from 'zustand';
 import { LAST_TICK } from '#api/index.ts';
 import {
+  clearedChanges,
+  clearedTempos,
+  copiedChanges,
+  copiedTempos,
   curveOf,
   curveWithin,
   withPlayed,
   type ComingIn,
   type CurveSpan,
+  type KeyChange,
+  type MetreChange,
   type Part,
   type Played,
+  type TempoChange,
 } from '#core/music/index.ts';
 import { cueOf, orderedTracks, partOf } from '../../state/cue.ts';
 import type { Edit } from '../../state/diff.ts';
-import { edit, useDocuments } from '../../state/documents.ts';
+import { edit, listOf, useDocuments } from '../../state/documents.ts';
 import { newRecordId, partEdits, reachEdits } from '../../state/part-edits.ts';
 
 /** Most repeats of a span at once. */
 export const MOST_REPEATS = 64;
+
+/** Whether tempos, metres, keys and markers go along with a span that is copied, moved or repeated. */
+export const useSpanChoice = create<{ takesTime: boolean }>(() => ({ takesTime: false }));
 
 /** The loop as a span of the cue; undefined without one. */
 export function loopSpan(): CurveSpan | undefined {
@@ -72,7 +83,75 @@ function put(label: string, span: CurveSpan, places: readonly number[], leaves =
       leaves ? cleared(part, span, into) : part,
     );
   });
-  edit(label, [...edits, ...reachEdits(last)]);
+  const time = useSpanChoice.getState().takesTime ? timeEdits(span, places, leaves) : [];
+  edit(label, [...edits, ...time, ...reachEdits(last)]);
+}
+
+const STANDARD_METRE = { numerator: 4, denominator: 4 };
+const NO_SIGNS = { fifths: 0 };
+
+/** Tempos, metres, keys and markers of a span at other places too. */
+function timeEdits(span: CurveSpan, places: readonly number[], leaves: boolean): Edit[] {
+  const { records } = useDocuments.getState();
+  const each = <T>(
+    list: readonly T[],
+    copy: (list: readonly T[], place: number) => T[],
+    clear: (list: readonly T[]) => T[],
+  ) => places.reduce((next, place) => copy(next, place), leaves ? clear(list) : [...list]);
+  const holding = <T extends { tick: number }>(list: readonly T[], without: Omit<T, 'tick'>) =>
+    each<T>(
+      list,
+      (next, place) => copiedChanges(next, span, place, without, list),
+      (next) => clearedChanges(next, span, without),
+    );
+  const tempos = listOf(records, 'tempo');
+  const metres: readonly MetreChange[] = listOf(records, 'metre');
+  const keys: readonly KeyChange[] = listOf(records, 'signature');
+  const markers: readonly Marker[] = listOf(records, 'marker');
+  const inside = ({ tick }: Marker) => tick >= span.fromTick && tick < span.toTick;
+  return [
+    ...changeEdits(
+      'tempo',
+      tempos,
+      each<TempoChange>(
+        tempos,
+        (next, place) => copiedTempos(next, span, place, tempos),
+        (next) => clearedTempos(next, span),
+      ).map((one) => ({ ...one, ramp: one.ramp ?? false })),
+    ),
+    ...changeEdits('metre', metres, holding(metres, STANDARD_METRE)),
+    ...changeEdits('signature', keys, holding(keys, NO_SIGNS)),
+    // Markers of the place stay: they are somebody's words.
+    ...changeEdits('marker', markers, [
+      ...(leaves ? markers.filter((one) => !inside(one)) : markers),
+      ...places.flatMap((place) =>
+        markers.filter(inside).map(({ tick, text }) => ({ tick: tick - span.fromTick + place, text })),
+      ),
+    ]),
+  ];
+}
+
+interface Marker {
+  tick: number;
+  text: string;
+}
+
+/** Edits by which changes become others: those without an id are new. */
+function changeEdits(kind: Edit['kind'], before: readonly object[], after: readonly object[]): Edit[] {
+  const idOf = (one: object) => (one as { id?: string }).id;
+  const old = new Map(before.map((one) => [idOf(one), one]));
+  const kept = new Set(after.map(idOf));
+  return [
+    ...before.flatMap((one): Edit[] => {
+      const id = idOf(one);
+      return id === undefined || kept.has(id) ? [] : [{ kind, id, op: 'remove' }];
+    }),
+    ...after.flatMap((one): Edit[] => {
+      const { id, version: _version, ...fields } = one as { id?: string; version?: number };
+      if (id === undefined) return [{ kind, id: newRecordId(), op: 'add', fields }];
+      return one === old.get(id) ? [] : [{ kind, id, op: 'update', fields }];
+    }),
+  ];
 }
 
 /** Edits of all tracks that have a part in the open cue. */
@@ -99,11 +178,12 @@ function within(part: Part, { fromTick, toTick }: CurveSpan): Played {
   return {
     notes: part.notes
       .filter(({ startTick }) => startTick >= fromTick && startTick < toTick)
-      .map(({ startTick, endTick, key, velocity }) => ({
+      .map(({ startTick, endTick, key, velocity, syllable }) => ({
         startTick,
         endTick: Math.min(endTick, toTick),
         key,
         velocity,
+        ...(syllable ? { syllable } : {}),
       })),
     stretches: part.marks
       .filter(({ startTick, endTick }) => startTick < toTick && endTick > fromTick)

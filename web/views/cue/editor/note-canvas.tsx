@@ -92,8 +92,9 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     // When a part is opened, comes in or was recorded; not while it is written.
   }, [track.id, height, recording, isEmpty]);
   useEffect(() => {
+    if (view.wanted === undefined || height === 0) return;
     const note = part.notes.find(({ id }) => id === view.wanted);
-    if (!note || height === 0) return;
+    if (!note) return;
     showNote(note, width, height);
     useEditor.setState({ wanted: undefined });
   }, [view.wanted, part, width, height]);
