@@ -92,3 +92,37 @@ test('while it plays, an edit before a sounding note leaves it as it is, and one
   await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await expect.poll(() => page.evaluate(voices)).toBe(0);
 });
+
+test('a key that is held plays from the pointer, goes along with it, and ends when it is let go', async ({
+  page,
+}) => {
+  await enter(page);
+  await newCue(page, `Held ${Date.now() % 100_000}`);
+  await draw(page, [
+    [4, 4, 72],
+    [12, 4, 67],
+  ]);
+  await loaded(page);
+  const { canvas, x, y } = await grid(page);
+  await canvas.focus();
+  const sounding = () =>
+    page.evaluate(() => window.farloMeasuring?.meters.tracks ?? {}).then((tracks) => Object.values(tracks));
+  const isHeard = async () => (await sounding()).some(({ peak }) => peak > 0.001);
+  // Over silence nothing is heard; over a note it is, though the playhead rests at the beginning.
+  await page.mouse.move(x(9.5 * 960), y(70));
+  await page.keyboard.down('h');
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
+  await page.mouse.move(x(4.2 * 960), y(70), { steps: 3 });
+  await expect.poll(isHeard).toBe(true);
+  await page.keyboard.up('h');
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  await expect.poll(() => page.evaluate(voices)).toBe(0);
+  await expect(page.getByRole('button', { name: /1\.1/ }).first()).toBeVisible();
+  // Where computer keys play notes, the letter is one.
+  await page.getByRole('button', { name: 'Computer keys' }).click();
+  await page.mouse.move(x(4.2 * 960), y(70));
+  await page.keyboard.down('h');
+  await page.waitForTimeout(400);
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  await page.keyboard.up('h');
+});

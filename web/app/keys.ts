@@ -65,6 +65,7 @@ export const KEY_GROUPS: readonly { where: string; lines: readonly KeyLine[] }[]
   {
     where: 'Bar line and marks',
     lines: [
+      { keys: 'h', does: 'held: hear from where the pointer is, and go along with it', single: true },
       { keys: '← →', does: 'playhead by a beat; with Shift the loop’s end' },
       { keys: 'l', does: 'loop begins at the playhead', single: true },
       { keys: 'k', does: 'set a marker at the playhead', single: true },

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Ellipsis, FileMusic, FileUp, ListFilter, Mic, Plus, Timer } from 'lucide-react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
@@ -16,7 +16,10 @@ import { Menu, type MenuItem } from '../../ui/menu.tsx';
 import { wholeWithin } from '../../ui/numbers.ts';
 import { Pane, Panes } from '../../ui/panes.tsx';
 import { useCueAddress } from './cue-address.ts';
+import { singleKeysOn } from '../../app/keys.ts';
+import { isTyping } from '../../sound/computer-keys.ts';
 import { selectArticulation } from '../../sound/hands.ts';
+import { beginScrub, endScrub, scrubTo } from '../../sound/scrub.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
@@ -36,7 +39,7 @@ import {
 import { TimePane } from './time-pane.tsx';
 import { TrackList } from './track-list.tsx';
 import { TrackPane } from './track-pane.tsx';
-import { useEditor } from './editor/editor-state.ts';
+import { pointer, useEditor } from './editor/editor-state.ts';
 import { markSpan, selectedNotes } from './editor/part-edits.ts';
 
 const ScorePane = lazy(async () => ({ default: (await import('./score/score-pane.tsx')).ScorePane }));
@@ -68,6 +71,7 @@ export function CueView() {
   const [importing, setImporting] = useState<File>();
   const [hasScore, setHasScore] = useState(false);
   const takesTime = useSpanChoice((state) => state.takesTime);
+  useScrubKey();
   const navigate = useNavigate();
   const trouble = useCueAddress();
   const hasCues = useSession((state) => (state.overview?.cues.length ?? 1) > 0);
@@ -204,6 +208,34 @@ export function CueView() {
       )}
     </>
   );
+}
+
+/** While its key is held, it plays from where the pointer is over the cue, and goes along with it. */
+function useScrubKey(): void {
+  useEffect(() => {
+    const down = (event: KeyboardEvent) => {
+      if (event.key !== 'h' || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (!singleKeysOn() || isTyping(event.target)) return;
+      // Letters may be notes just now: whoever plays them says so first.
+      setTimeout(() => {
+        if (!event.defaultPrevented && pointer.tick !== undefined) beginScrub(pointer.tick);
+      });
+    };
+    const up = (event: KeyboardEvent) => event.key === 'h' && endScrub();
+    const move = () => pointer.tick !== undefined && scrubTo(pointer.tick);
+    window.addEventListener('keydown', down);
+    window.addEventListener('keyup', up);
+    window.addEventListener('blur', endScrub);
+    // Behind what the views do with it: by then they have said where it is.
+    window.addEventListener('pointermove', move);
+    return () => {
+      endScrub();
+      window.removeEventListener('keydown', down);
+      window.removeEventListener('keyup', up);
+      window.removeEventListener('blur', endScrub);
+      window.removeEventListener('pointermove', move);
+    };
+  }, []);
 }
 
 /** What lies within the loop, in all tracks, copied, moved, repeated or cleared. */

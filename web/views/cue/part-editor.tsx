@@ -15,7 +15,15 @@ import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
 import { ControllerLane } from './editor/controller-lane.tsx';
 import { LevelLane } from './editor/level-lane.tsx';
-import { keepSelected, tickToX, useEditor, wheelMoves, type LaneId } from './editor/editor-state.ts';
+import {
+  keepSelected,
+  pointer,
+  tickToX,
+  useEditor,
+  wheelMoves,
+  xToTick,
+  type LaneId,
+} from './editor/editor-state.ts';
 import {
   controllerLanes,
   controllerName,
@@ -111,6 +119,15 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       </div>
       <div
         ref={area}
+        onPointerMove={(event) => {
+          pointer.tick = Math.max(
+            0,
+            Math.round(xToTick(event.clientX - event.currentTarget.getBoundingClientRect().left)),
+          );
+        }}
+        onPointerLeave={() => {
+          pointer.tick = undefined;
+        }}
         className="relative grid min-w-0 grid-rows-subgrid"
         style={{ gridRow: `span ${7 + lanes.length}` }}
       >

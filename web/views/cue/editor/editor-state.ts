@@ -132,3 +132,6 @@ export function keepSelected(isThere: (kind: 'note' | 'mark', id: string) => boo
   }
   if (markId !== undefined && !isThere('mark', markId)) useEditor.setState({ markId: undefined });
 }
+
+/** Where the pointer is over the cue, ticks; undefined where it is elsewhere. */
+export const pointer: { tick: number | undefined } = { tick: undefined };
