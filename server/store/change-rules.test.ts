@@ -1,10 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import type { ChangeShape, DocumentKind } from '#api/index.ts';
-import { checkChanges, checkRecords, childrenOf, conflictOf, isStale, type Current } from './change-rules.ts';
+import {
+  checkChanges,
+  checkRecords,
+  childrenOf,
+  completed,
+  conflictOf,
+  isStale,
+  type Current,
+} from './change-rules.ts';
 
 const ID = '11111111-1111-4111-8111-111111111111';
 const PART = 'abcdefab-2222-4222-8222-abcdefabcdef';
-const note = { partId: PART, startTick: 0, endTick: 960, key: 60, velocity: 80 };
+const note = { partId: PART, startTick: 0, endTick: 960, key: 60, velocity: 80, syllable: '' };
 const change = (more: Partial<ChangeShape>): ChangeShape => ({
   kind: 'note',
   id: ID,
@@ -123,6 +131,17 @@ describe('a record after the change', () => {
     expect(add({ ...note, cueId: ID })?.[0]).toContain('cueId');
     expect(add({ ...note, partId: PART.toUpperCase() })?.[0]).toContain('partId');
     expect(recordRefusal(change({ op: 'add', fields: undefined }), new Map())).toBeDefined();
+  });
+  it('of an addition may leave out what is usual, and of a change nothing is added', () => {
+    const { syllable: _syllable, ...unsung } = note;
+    const added = change({ op: 'add', fields: unsung });
+    expect(completed(added).fields).toEqual(note);
+    expect(recordRefusal(completed(added), new Map())).toBeUndefined();
+    expect(completed({ ...added, fields: { ...unsung, syllable: 'sea' } }).fields).toMatchObject({
+      syllable: 'sea',
+    });
+    expect(completed(change({ op: 'update', fields: { key: 5 } })).fields).toEqual({ key: 5 });
+    expect(completed(change({ kind: 'tempo', op: 'add', fields: { tick: 0 } })).fields).toEqual({ tick: 0 });
   });
   it('is not asked about when it is removed', () => {
     expect(recordRefusal(change({ op: 'remove', fields: { key: 'nonsense' } }))).toBeUndefined();

@@ -1,6 +1,7 @@
 import { plainToInstance } from 'class-transformer';
 import { validateSync } from 'class-validator';
 import {
+  DEFAULTS,
   RECORD_KINDS,
   REFERENCES,
   type ChangeShape,
@@ -40,6 +41,12 @@ export function childrenOf(kind: RecordKind): { kind: RecordKind; field: string 
 
 function refuse(change: Pick<ChangeShape, 'kind' | 'id'>, sentence: string): never {
   throw new FarloError('patch.invalid', sentence, { record: recordKey(change.kind, change.id) });
+}
+
+/** An added record with what it may leave out, so that everybody is told the same. */
+export function completed(change: ChangeShape): ChangeShape {
+  const defaults = DEFAULTS[change.kind];
+  return defaults && change.op === 'add' ? { ...change, fields: { ...defaults, ...change.fields } } : change;
 }
 
 /** What can be said of changes without looking at the document. @throws FarloError naming the record */

@@ -1,6 +1,5 @@
 import { Op, QueryTypes, UniqueConstraintError, type Transaction } from 'sequelize';
 import {
-  DEFAULTS,
   RECORD_KINDS,
   REFERENCES,
   UNIQUE,
@@ -15,6 +14,7 @@ import {
   checkChanges,
   checkRecords,
   childrenOf,
+  completed,
   conflictOf,
   isStale,
   recordKey,
@@ -139,12 +139,6 @@ async function nextRevision(
   return Number(revision);
 }
 
-/** An added record with what it may leave out, so that everybody is told the same. */
-function complete(change: ChangeShape): ChangeShape {
-  const defaults = DEFAULTS[change.kind];
-  return defaults && change.op === 'add' ? { ...change, fields: { ...defaults, ...change.fields } } : change;
-}
-
 /** One patch on its way into the tables, inside a transaction that holds the document's lock. */
 class PatchWork {
   private readonly changes: readonly ChangeShape[];
@@ -156,7 +150,7 @@ class PatchWork {
     changes: readonly ChangeShape[],
     private readonly transaction: Transaction,
   ) {
-    this.changes = changes.map(complete);
+    this.changes = changes.map(completed);
   }
 
   /**
