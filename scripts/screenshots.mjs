@@ -45,7 +45,10 @@ for (const colorScheme of ['light', 'dark']) {
   });
   await page.waitForTimeout(500);
   await page.getByRole('button', { name: 'Play', exact: true }).click();
-  if (colorScheme === 'dark') await page.getByRole('button', { name: 'Recording', exact: true }).click();
+  if (colorScheme === 'dark') {
+    await page.getByRole('button', { name: 'Recording', exact: true }).click();
+    await page.getByRole('button', { name: 'Score', exact: true }).click();
+  }
   await page.waitForTimeout(6500);
   await shot('cue');
   await page.getByRole('button', { name: 'Stop' }).click();
