@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { XMLValidator } from 'fast-xml-parser';
 import { readFileSync } from 'node:fs';
-import { draw, enter, grid, newCue } from './helpers.ts';
+import { draw, drawCurve, enter, grid, newCue } from './helpers.ts';
 
 test('notes are typed into place, drawn to the grid, closed up, cut and joined, and struck as drawn', async ({
   page,
@@ -257,6 +257,36 @@ test('tempo and metre change over a cue, are typed, moved, tapped and taken out'
   await expect(tempos).toHaveCount(1);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(tempos).toHaveCount(2);
+});
+
+test('the tempo is drawn in a lane, moves as drawn, and is taken back as one step', async ({ page }) => {
+  await enter(page);
+  await newCue(page, `Drawn ${Date.now() % 100_000}`);
+  await page.getByLabel('Show another lane').selectOption('tempo of the cue');
+  const lane = page.getByRole('application', { name: /^Tempo curve/ });
+  await expect(lane).toHaveAccessibleName(/^Tempo curve, 1 points. At the playhead 60 quarters a minute/);
+  // From 60 at the beginning of bar 2 up by half the height of the lane two bars later.
+  await drawCurve(page, 'Tempo', [
+    [4, 25],
+    [12, 90],
+  ]);
+  await expect(lane).toHaveAccessibleName(/^Tempo curve, [3-9] points/);
+  await page.getByRole('button', { name: 'Time', exact: true }).click();
+  const tempos = page.getByRole('list', { name: 'Changes of tempo' }).getByRole('listitem');
+  await expect(tempos.first().getByRole('textbox', { name: 'Quarters a minute' })).toHaveValue('60');
+  const last = Number(await tempos.last().getByRole('textbox', { name: 'Quarters a minute' }).inputValue());
+  expect(last).toBeGreaterThan(100);
+  expect(last).toBeLessThan(160);
+  await expect(tempos.nth(1).getByRole('button', { name: /move evenly/ })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(tempos).toHaveCount(1);
+  // By keyboard: a place at the playhead, up by a step.
+  await lane.focus();
+  await page.keyboard.press('ArrowUp');
+  await expect(tempos.first().getByRole('textbox', { name: 'Quarters a minute' })).toHaveValue('65');
 });
 
 test('what lies within the loop is repeated and moved in all tracks, notes go by steps of the scale, and the cue goes out as a score', async ({

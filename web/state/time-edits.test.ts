@@ -7,14 +7,18 @@ import {
   addMetre,
   addTempo,
   changeAt,
+  drawTempo,
   fitTempo,
   moveChange,
   removeChange,
+  removeTempoAt,
   setMetre,
   setRamp,
   setSignature,
   setTempo,
+  setTempoAt,
   tempoFit,
+  tempoLine,
 } from './time-edits.ts';
 
 const BAR = 3840;
@@ -218,5 +222,68 @@ describe('key signatures', () => {
     undo();
     undo();
     expect(signatures()).toEqual([[0, 1]]);
+  });
+});
+
+describe('the tempo as it is drawn', () => {
+  beforeEach(() => open());
+  const ramps = () => shown('tempo').map(({ tick, bpm, ramp }) => [tick, bpm, ramp]);
+  it('moves from place to place and holds behind the last, in the place of what was there, as one step', () => {
+    setTempo(0, 100);
+    addTempo(BAR);
+    addTempo(3 * BAR);
+    drawTempo([
+      { tick: BAR / 2, bpm: 80 },
+      { tick: BAR, bpm: 90.123 },
+      { tick: 2 * BAR, bpm: 2000 },
+    ]);
+    expect(ramps()).toEqual([
+      [0, 100, false],
+      [BAR / 2, 80, true],
+      [BAR, 90.1, true],
+      [2 * BAR, 999, false],
+      [3 * BAR, 100, false],
+    ]);
+    undo();
+    expect(ramps()).toEqual([
+      [0, 100, false],
+      [BAR, 100, false],
+      [3 * BAR, 100, false],
+    ]);
+  });
+  it('keeps what held before where none was set', () => {
+    drawTempo([{ tick: BAR, bpm: 80 }]);
+    expect(ramps()).toEqual([
+      [0, 120, false],
+      [BAR, 80, false],
+    ]);
+    drawTempo([]);
+    expect(ramps()).toHaveLength(2);
+  });
+  it('is drawn level where it holds, and straight where it moves', () => {
+    drawTempo([
+      { tick: 0, bpm: 60 },
+      { tick: BAR, bpm: 90 },
+    ]);
+    setTempoAt(2 * BAR, 120);
+    expect(tempoLine(shown('tempo') as never)).toEqual([
+      { tick: 0, bpm: 60 },
+      { tick: BAR, bpm: 90 },
+      { tick: 2 * BAR - 1, bpm: 90 },
+      { tick: 2 * BAR, bpm: 120 },
+    ]);
+  });
+  it('is set and taken out place by place, but for the beginning', () => {
+    setTempoAt(0, 60);
+    setTempoAt(BAR, 72);
+    setTempoAt(BAR, 75);
+    removeTempoAt(0);
+    removeTempoAt(5);
+    expect(tempos()).toEqual([
+      [0, 60],
+      [BAR, 75],
+    ]);
+    removeTempoAt(BAR);
+    expect(tempos()).toEqual([[0, 60]]);
   });
 });

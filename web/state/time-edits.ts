@@ -142,6 +142,81 @@ export function addMetre(tick: number): boolean {
   return true;
 }
 
+/** A place of the tempo as it is drawn: straight from one to the next. */
+export interface TempoPoint {
+  tick: number;
+  bpm: number;
+}
+
+/** Tempos as they are drawn: one that holds stands again right before the next. */
+export function tempoLine(tempos: readonly Item<'tempo'>[]): TempoPoint[] {
+  const list = [...tempos].sort((a, b) => a.tick - b.tick);
+  return list.flatMap(({ tick, bpm, ramp }, i) => {
+    const next = list.at(i + 1);
+    return ramp || !next || next.tick - tick < 2
+      ? [{ tick, bpm }]
+      : [
+          { tick, bpm },
+          { tick: next.tick - 1, bpm },
+        ];
+  });
+}
+
+/** Draws the tempo from the first to the last of some places, from each evenly to the next; behind the last it holds until a change. */
+export function drawTempo(line: readonly TempoPoint[]): void {
+  const [first] = line;
+  const last = line.at(-1);
+  if (!first || !last) return;
+  const tempos = listOf(useDocuments.getState().records, 'tempo');
+  const inside = tempos.filter(({ tick }) => tick >= first.tick && tick <= last.tick);
+  const before = tempos.filter(({ tick }) => tick < first.tick);
+  // Where nothing was set, what held there holds until what is drawn.
+  const start: Edit[] =
+    before.length === 0 && first.tick > 0
+      ? [
+          {
+            kind: 'tempo',
+            id: crypto.randomUUID(),
+            op: 'add',
+            fields: { tick: 0, bpm: STANDARD_BPM, ramp: false },
+          },
+        ]
+      : [];
+  // A place that stands already is kept as the same change.
+  const there = new Map(inside.map((one) => [one.tick, one.id]));
+  const drawn = new Set(line.map(({ tick }) => tick));
+  edit('Draw the tempo', [
+    ...start,
+    ...inside
+      .filter(({ tick }) => !drawn.has(tick))
+      .map(({ id }): Edit => ({ kind: 'tempo', id, op: 'remove' })),
+    ...line.map(({ tick, bpm }): Edit => {
+      const fields = { bpm: drawnBpm(bpm), ramp: tick !== last.tick };
+      const id = there.get(tick);
+      return id === undefined
+        ? { kind: 'tempo', id: crypto.randomUUID(), op: 'add', fields: { tick, ...fields } }
+        : { kind: 'tempo', id, op: 'update', fields };
+    }),
+  ]);
+}
+
+const STANDARD_BPM = 120;
+const drawnBpm = (bpm: number) => clamp(Math.round(bpm * 10) / 10, BPM.low, BPM.high);
+
+/** Sets the tempo of a place, which gets a change of its own where it has none. */
+export function setTempoAt(tick: number, bpm: number): void {
+  addTempo(tick);
+  const change = listOf(useDocuments.getState().records, 'tempo').find((one) => one.tick === tick);
+  if (change)
+    edit('Tempo', [{ kind: 'tempo', id: change.id, op: 'update', fields: { bpm: drawnBpm(bpm) } }], 'tempo');
+}
+
+/** Takes the change of tempo at a place out, but for the first. */
+export function removeTempoAt(tick: number): void {
+  const change = listOf(useDocuments.getState().records, 'tempo').find((one) => one.tick === tick);
+  if (change && tick > 0) removeChange('tempo', change);
+}
+
 /** Sets the key signature of the bar of a tick. */
 export function setSignature(tick: number, fifths: number): void {
   const { records } = useDocuments.getState();

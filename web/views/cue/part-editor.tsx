@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 import { Plus, X } from 'lucide-react';
-import { byNearness, positionName } from '#core/catalogue/index.ts';
+import { byNearness } from '#core/catalogue/index.ts';
 import { CONTROLLER, type CurvePoint } from '#core/music/index.ts';
 import { tellPointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
@@ -29,10 +29,13 @@ import {
   controllerName,
   controllerOfLane,
   hideLane,
+  laneName,
   levelLanes,
   positionOfLane,
   showLane,
+  TEMPO_LANE,
 } from './editor/lanes.ts';
+import { TempoLane } from './editor/tempo-lane.tsx';
 import { VelocityLane } from './editor/velocity-lane.tsx';
 import { addMarker } from './editor/marker-edits.ts';
 import { MarkerLine } from './editor/marker-line.tsx';
@@ -184,6 +187,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
 function Lane({ track, id }: { track: Item<'track'>; id: LaneId }) {
   const position = positionOfLane(id);
   const controller = controllerOfLane(id);
+  if (id === 'tempo') return <TempoLane />;
   if (position !== undefined) return <LevelLane track={track} positionId={position} />;
   if (controller === undefined) return null;
   return (
@@ -193,7 +197,7 @@ function Lane({ track, id }: { track: Item<'track'>; id: LaneId }) {
 
 function LaneName({ id }: { id: LaneId }) {
   const position = positionOfLane(id);
-  const name = position === undefined ? controllerName(controllerOfLane(id) ?? 0) : positionName(position);
+  const name = laneName(id);
   return (
     <div className="relative overflow-hidden border-t border-r border-rule pt-1.5 pl-3">
       <span className="block truncate pr-4 font-semibold first-letter:uppercase" title={name}>
@@ -223,6 +227,7 @@ function LaneChooser({ points, positions }: { points: readonly CurvePoint[]; pos
       onChange={(event) => showLane(event.target.value as LaneId)}
     >
       <option value="">lane …</option>
+      <option value={TEMPO_LANE}>tempo of the cue</option>
       <optgroup label="Levels of positions">
         {levelLanes(positions).map(({ id, name }) => (
           <option key={id} value={id}>

@@ -1,8 +1,8 @@
 import { create } from 'zustand';
 import type { Scale } from '#core/music/index.ts';
 
-/** A curve of a part: of a controller, or of the level of a microphone position. */
-export type LaneId = `controller ${number}` | `level ${string}`;
+/** A curve of a part: of a controller, or of the level of a microphone position; or the tempo of the cue. */
+export type LaneId = 'tempo' | `controller ${number}` | `level ${string}`;
 
 interface EditorState {
   /** Left edge in ticks. */

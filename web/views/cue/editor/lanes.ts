@@ -24,6 +24,16 @@ export interface LaneChoice {
   name: string;
 }
 
+/** The tempo of the cue as a lane. */
+export const TEMPO_LANE: LaneId = 'tempo';
+
+/** What a lane is called. */
+export function laneName(id: LaneId): string {
+  if (id === TEMPO_LANE) return 'tempo';
+  const position = positionOfLane(id);
+  return position === undefined ? controllerName(controllerOfLane(id) ?? 0) : positionName(position);
+}
+
 export function controllerName(controller: number): string {
   const parameter = PARAMETERS.find((one) => one.controller === controller);
   return parameter?.name.toLowerCase() ?? NAMES[controller] ?? `controller ${controller}`;
