@@ -194,16 +194,23 @@ function TrackRow({
     `grid size-6 place-items-center text-xs ${on ? `rounded-sm font-bold ${tone}` : 'text-ink-3 hover:text-ink'}`;
   return (
     <li className={`flex h-[28px] items-center border-b border-rule-soft ${chosen ? 'bg-cool-tint' : ''}`}>
-      <button
-        type="button"
-        data-track={track.id}
-        tabIndex={isStop ? 0 : -1}
-        aria-pressed={chosen}
-        onClick={() => selectTrack(track.id)}
-        className="flex h-full w-[152px] shrink-0 items-center gap-2 pl-3 text-left"
-      >
-        <FamilyTag family={track.family} />
-        <span className={`truncate ${chosen ? 'font-semibold' : ''}`}>{track.name}</span>
+      <div className="flex h-full w-[152px] shrink-0 items-center">
+        <button
+          type="button"
+          data-track={track.id}
+          tabIndex={isStop ? 0 : -1}
+          aria-pressed={chosen}
+          onClick={() => selectTrack(track.id)}
+          className="flex h-full min-w-0 flex-1 items-center gap-2 pl-3 text-left"
+        >
+          <FamilyTag family={track.family} />
+          <span className={`truncate ${chosen ? 'font-semibold' : ''}`}>{track.name}</span>
+          {track.muted && (
+            <span className="text-xs text-straw" title="Silent in the template, for everybody">
+              silent
+            </span>
+          )}
+        </button>
         {others !== '' && (
           <span
             className="rounded-sm border border-straw px-1 text-xs text-straw"
@@ -213,12 +220,7 @@ function TrackRow({
             <span className="sr-only">also here: {others}</span>
           </span>
         )}
-        {track.muted && (
-          <span className="text-xs text-straw" title="Silent in the template, for everybody">
-            silent
-          </span>
-        )}
-      </button>
+      </div>
       <button
         type="button"
         tabIndex={chosen ? 0 : -1}
