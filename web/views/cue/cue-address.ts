@@ -7,6 +7,9 @@ import { itemOf, useDocuments } from '../../state/documents.ts';
 import { useSession } from '../../state/session.ts';
 import { TAB } from '../../state/tab.ts';
 
+/** Whoever has just gone to another view is not to be fetched back by an address that follows late. */
+const isStillHere = () => /^\/(cue(\/|$)|$)/.test(window.location.pathname);
+
 /**
  * Keeps the page's address and what is open in step: a link opens its cue and track, and choosing another track is
  * seen in the address. @returns why the addressed cue cannot be opened
@@ -29,7 +32,8 @@ export function useCueAddress(): string | undefined {
 
   // Without a cue in the address it is that of the open one.
   useEffect(() => {
-    if (wanted === undefined && cueId !== undefined) void navigate(`/cue/${cueId}`, { replace: true });
+    if (wanted === undefined && cueId !== undefined && isStillHere())
+      void navigate(`/cue/${cueId}`, { replace: true });
   }, [wanted, cueId, navigate]);
 
   useEffect(() => {
@@ -42,7 +46,13 @@ export function useCueAddress(): string | undefined {
   useEffect(() => {
     // The effect before may just have chosen the addressed track: what is chosen now counts.
     const chosen = usePerformance.getState().trackId;
-    if (cueId !== undefined && wanted === cueId && chosen !== undefined && chosen !== wantedTrack)
+    if (
+      cueId !== undefined &&
+      wanted === cueId &&
+      chosen !== undefined &&
+      chosen !== wantedTrack &&
+      isStillHere()
+    )
       void navigate(`/cue/${cueId}/${chosen}`, { replace: true, state: { by: TAB } });
   }, [trackId, cueId, wanted, wantedTrack, navigate]);
   return trouble?.cueId === wanted ? trouble?.sentence : undefined;
