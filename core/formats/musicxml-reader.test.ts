@@ -314,6 +314,10 @@ describe('marks of a score', () => {
       ['trill whole', 10, 12],
     ]);
   });
+  it('of two words at one place is the second; what ends where it begins is none', () => {
+    const song = read([words('pizz.') + words('col legno') + note('C4 8') + words('con sord.')]);
+    expect(marksOf(song)).toEqual([['with the wood', 0, 4]]);
+  });
   it('that nobody knows are told, counted', () => {
     const song = read([
       words('div. a 3') +
@@ -340,6 +344,22 @@ describe('percussion', () => {
     const song = readMusicXml(xml, 'drums.musicxml');
     expect(heard(song).map(([, , key]) => key)).toEqual([38, 64]);
     expect(song.told).toEqual(['Not taken: note without a pitch, read where it is written.']);
+  });
+  it('of a note that names no instrument is the first one', () => {
+    const drum =
+      '<note><unpitched><display-step>E</display-step><display-octave>4</display-octave></unpitched><duration>8</duration><voice>1</voice></note>';
+    const instruments = [36, 50].map(
+      (key, i) =>
+        `<midi-instrument id="P0-I${i}"><midi-program>9</midi-program><midi-unpitched>${key}</midi-unpitched></midi-instrument>`,
+    );
+    const xml = file([drum + drum.replace('<voice>', '<instrument id="P0-I1"/><voice>')]).replace(
+      '<part-name>Tide 1</part-name>',
+      `<part-name>Tide 1</part-name>${instruments.join('')}`,
+    );
+    const song = readMusicXml(xml, 'drums.musicxml');
+    expect(heard(song).map(([, , key]) => key)).toEqual([35, 49]);
+    expect(song.tracks[0].programs).toEqual([{ tick: 0, program: 8 }]);
+    expect(song.told).toBeUndefined();
   });
 });
 

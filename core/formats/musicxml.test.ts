@@ -191,6 +191,19 @@ describe('MusicXML', () => {
     );
     expect(own).toEqual(['C5 1 1', 'D5 1 1', 'E5 1 1', 'r 1 1', 'C3 2 5', 'r 2 5']);
   });
+  it('has one staff where too few notes lie well beside middle C on one side', () => {
+    const staves = (keys: readonly number[]) => {
+      const { bars } = read(score([part(keys.map((key, i) => note(`n${i}`, i * Q, Q, key)))]));
+      return bars(0).flatMap((bar) => list(bar.attributes).map(({ staves: count }) => count));
+    };
+    // Three of twenty are 15 in 100; five semitones off are near.
+    const many = (count: number, key: number) => Array.from({ length: count }, () => key);
+    expect(staves([...many(17, 72), ...many(3, 54)])[0]).toBe('2');
+    expect(staves([...many(18, 72), ...many(2, 54)])[0]).toBeUndefined();
+    expect(staves([...many(17, 72), ...many(3, 55)])[0]).toBeUndefined();
+    expect(staves([...many(17, 48), ...many(3, 65)])[0]).toBeUndefined();
+    expect(staves([...many(17, 48), ...many(3, 66)])).toEqual(['2']);
+  });
   it('has dynamics and hairpins from the curve', () => {
     const points = [
       { id: 'a', controller: 1, tick: 0, value: 30 },
