@@ -23,7 +23,7 @@ import {
   type KeymapState,
 } from '../keymap/index.ts';
 import { curveSteps, type Plan, type PlannedSound } from '../performance/index.ts';
-import type { SongControl, Song, SongTrack } from '../formats/index.ts';
+import { channelOf, type Song, type SongControl, type SongTrack } from '../formats/index.ts';
 
 /** One track of a cue, as MIDI export needs it. */
 export interface MidiTrackSource {
@@ -41,13 +41,10 @@ interface CueFacts {
   markers: readonly { tick: number; text: string }[];
 }
 
-const DRUM_CHANNEL = 9;
 /** What selects an articulation is sent this long before the first sound it is meant for, one after the other. */
 const SWITCH_AHEAD_TICKS = 40;
 const SWITCH_LENGTH_TICKS = 30;
 const SWITCH_APART_TICKS = 2;
-
-const channelOf = (index: number) => (index % 15) + (index % 15 >= DRUM_CHANNEL ? 1 : 0);
 
 /** Notes on the grid, curves as drawn, articulations as text: what another program or a copyist wants. */
 export function cleanMidi(cue: CueFacts, tracks: readonly MidiTrackSource[], tempo: TempoMap): Song {

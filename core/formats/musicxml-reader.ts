@@ -2,12 +2,12 @@ import { XMLValidator } from 'fast-xml-parser';
 import { parse, type PartInfo, type Score as XmlScore } from 'musicxml-io';
 import { CORE_VOCABULARY, type Vocabulary } from '../catalogue/index.ts';
 import { FarloError } from '../errors/index.ts';
-import type { TempoChange } from '../music/index.ts';
+import { STANDARD_BPM, type TempoChange } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 import { quoted } from './quoted.ts';
 import { playedBars } from './score-bars.ts';
 import { PartReader, type ScoreTold } from './score-part.ts';
-import type { Song, SongTrack } from './song.ts';
+import { channelOf, type Song, type SongTrack } from './song.ts';
 
 const MOST_LETTERS = 100_000_000;
 const MOST_NOTES = 1_000_000;
@@ -63,9 +63,6 @@ export function readMusicXml(text: string, file: string, vocabulary: Vocabulary 
     ...(sentences.length > 0 ? { told: sentences } : {}),
   };
 }
-
-const DRUM_CHANNEL = 9;
-const channelOf = (index: number) => (index % 15) + (index % 15 >= DRUM_CHANNEL ? 1 : 0);
 
 /** The document as objects. @throws FarloError */
 function documentOf(text: string, file: string): XmlScore {
@@ -154,8 +151,6 @@ function temposOf({ tempos, moves }: ScoreTold, told: string[]): TempoChange[] {
   until(Infinity, true);
   return list.length > 0 && list[0].tick > 0 ? [{ tick: 0, bpm: STANDARD_BPM }, ...list] : list;
 }
-
-const STANDARD_BPM = 120;
 
 function bounded(bpm: number, told: string[]): number {
   const held = Math.min(FASTEST, Math.max(SLOWEST, bpm));

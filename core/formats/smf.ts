@@ -1,7 +1,14 @@
 import { parseMidi } from 'midi-file';
 import { FarloError } from '../errors/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
-import { BEND, MOST_FIFTHS, type KeyChange, type MetreChange, type TempoChange } from '../music/index.ts';
+import {
+  BEND,
+  MOST_FIFTHS,
+  STANDARD_BPM,
+  type KeyChange,
+  type MetreChange,
+  type TempoChange,
+} from '../music/index.ts';
 import { quoted } from './quoted.ts';
 import { chunksOfSmf, type SmfChunks } from './smf-chunks.ts';
 import type { Song, SongTrack } from './song.ts';
@@ -76,7 +83,6 @@ function framesTold({ ticks }: SmfChunks): string[] {
 }
 
 const [SLOWEST, FASTEST] = [5, 999];
-const STANDARD_BPM = 120;
 
 /** Tempos as a cue takes them. Before the first one 120 holds, says the standard. */
 function boundTempos(tempos: readonly TempoChange[], told: string[]): TempoChange[] {

@@ -41,3 +41,8 @@ export interface Song {
   /** What of a file that was read is not kept, or not as it was written, in sentences. */
   told?: string[];
 }
+
+const DRUM_CHANNEL = 9;
+
+/** MIDI channel of a track by its place: all but that of the drums, over and over. */
+export const channelOf = (index: number): number => (index % 15) + (index % 15 >= DRUM_CHANNEL ? 1 : 0);

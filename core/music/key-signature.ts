@@ -1,3 +1,5 @@
+import { changeAt } from './time-spans.ts';
+
 /** Key signatures, and how keys are spelled in them. */
 
 /** A key signature from a tick on: sharps above 0, flats below, −7 … 7. */
@@ -32,10 +34,7 @@ export const keyName = (fifths: number): string => NAMES[fifths + MOST_FIFTHS];
 
 /** The signature that holds at a tick: none (C) before the first. */
 export function fifthsAt(keys: readonly KeyChange[], tick: number): number {
-  return keys.reduce<KeyChange>((last, one) => (one.tick <= tick && one.tick >= last.tick ? one : last), {
-    tick: -1,
-    fifths: 0,
-  }).fifths;
+  return changeAt(keys, tick)?.fifths ?? 0;
 }
 
 /** A written pitch: letter, semitones it is raised by (flats below 0), octave of middle C = 4. */

@@ -28,7 +28,8 @@ export interface Pulse {
   beginsBar: boolean;
 }
 
-const DEFAULT_BPM = 120;
+/** Quarter notes a minute where none are set, says the standard of MIDI files. */
+export const STANDARD_BPM = 120;
 
 /** From a change of tempo to the next. */
 interface Segment {
@@ -55,7 +56,7 @@ export class TempoMap {
     const sorted = [...changes].sort((a, b) => a.tick - b.tick);
     const [first] = sorted;
     // A tempo that moves begins to do so where it stands.
-    if (!first || first.tick > 0) sorted.unshift({ tick: 0, bpm: first?.bpm ?? DEFAULT_BPM });
+    if (!first || first.tick > 0) sorted.unshift({ tick: 0, bpm: first?.bpm ?? STANDARD_BPM });
     let seconds = 0;
     sorted.forEach((change, i) => {
       const { tick, bpm } = change;

@@ -1,13 +1,13 @@
 import type { CurveSpan } from './curve-changes.ts';
-import { TempoMap, type TempoChange } from './tempo-map.ts';
+import { STANDARD_BPM, TempoMap, type TempoChange } from './tempo-map.ts';
 
 /** Changes that hold from where they stand: metres, key signatures, tempos. What is put somewhere holds there alone. */
 interface Holding {
   tick: number;
 }
 
-/** The change that holds at a tick: the last at or before it. */
-function heldAt<T extends Holding>(list: readonly T[], tick: number): T | undefined {
+/** The change that holds at a tick: the last at or before it; undefined before the first. */
+export function changeAt<T extends Holding>(list: readonly T[], tick: number): T | undefined {
   return list.reduce<T | undefined>(
     (last, one) => (one.tick <= tick && (!last || one.tick >= last.tick) ? one : last),
     undefined,
@@ -30,7 +30,7 @@ export function copiedChanges<T extends Holding>(
   const own = source
     .filter(({ tick }) => tick > fromTick && tick < toTick)
     .map((one) => fresh(one, one.tick + moved));
-  const first = fresh(heldAt(source, fromTick) ?? ({ ...without, tick: 0 } as T), place);
+  const first = fresh(changeAt(source, fromTick) ?? ({ ...without, tick: 0 } as T), place);
   return put(list, [first, ...own], { fromTick: place, toTick: toTick + moved }, without);
 }
 
@@ -53,7 +53,7 @@ function put<T extends Holding>(
   const stays = list.filter(({ tick }) => tick < fromTick || tick >= toTick);
   const behind = list.some(({ tick }) => tick === toTick)
     ? []
-    : [fresh(heldAt(list, toTick) ?? ({ ...without, tick: 0 } as T), toTick)];
+    : [fresh(changeAt(list, toTick) ?? ({ ...without, tick: 0 } as T), toTick)];
   return [...stays, ...own, ...behind].sort((a, b) => a.tick - b.tick);
 }
 
@@ -85,7 +85,7 @@ export function clearedTempos(list: readonly TempoChange[], span: CurveSpan): Te
   return clearedChanges<TempoChange>(base, span, STANDARD);
 }
 
-const STANDARD = { bpm: 120, ramp: false };
+const STANDARD = { bpm: STANDARD_BPM, ramp: false };
 
 /** Tempos of which the last holds, as it does without one to move to: another may come behind it. */
 function heldLast(list: readonly TempoChange[]): TempoChange[] {
@@ -96,7 +96,7 @@ function heldLast(list: readonly TempoChange[]): TempoChange[] {
 function cutTempos(list: readonly TempoChange[], ticks: readonly number[]): TempoChange[] {
   const map = new TempoMap(list);
   const cuts = ticks.filter((tick) => {
-    const held = heldAt(list, tick);
+    const held = changeAt(list, tick);
     return held !== undefined && held.tick !== tick && leadsOn(list, held);
   });
   return [...list, ...cuts.map((tick): TempoChange => ({ tick, bpm: map.bpmAt(tick), ramp: true }))].sort(
@@ -106,7 +106,7 @@ function cutTempos(list: readonly TempoChange[], ticks: readonly number[]): Temp
 
 /** Tempos of which one that moves to a place comes there a tick before, and holds. */
 function endedTempos(list: readonly TempoChange[], tick: number): TempoChange[] {
-  const held = tick > 0 ? heldAt(list, tick - 1) : undefined;
+  const held = tick > 0 ? changeAt(list, tick - 1) : undefined;
   const goal = list.find((one) => one.tick === tick);
   if (!held || !goal || !leadsOn(list, held)) return [...list];
   if (held.tick === tick - 1) return list.map((one) => (one === held ? { ...one, ramp: false } : one));

@@ -1,17 +1,10 @@
 import { useNavigate } from 'react-router';
 import { useHere } from '../state/live.ts';
 import { chooseStudio, signOut, useSession } from '../state/session.ts';
+import { initials } from '../ui/initials.ts';
 import { Menu } from '../ui/menu.tsx';
 import { useSingleKeys } from './keys.ts';
 import { useTheme } from './theme-choice.ts';
-
-export const initials = (name: string) =>
-  name
-    .split(/\s+/)
-    .map((word) => word[0])
-    .join('')
-    .slice(0, 2)
-    .toUpperCase();
 
 const Badge = ({ name, own = false }: { name: string; own?: boolean }) => (
   <span

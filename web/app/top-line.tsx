@@ -2,7 +2,7 @@ import { useRef, useState } from 'react';
 import { LoaderCircle, Mic, Play, Redo2, Repeat, Square, Undo2 } from 'lucide-react';
 import { useMatch, useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { readMoment, writeFrames } from '#core/music/index.ts';
+import { changeAt, readMoment, writeFrames } from '#core/music/index.ts';
 import { listOf, redo, undo, useDocuments, useItem, useList } from '../state/documents.ts';
 import { useMayEdit, useSession } from '../state/session.ts';
 import { useInstruments } from '../sound/instruments.ts';
@@ -11,7 +11,7 @@ import { goTo, playOrStop, recordOrStop, switchLoop } from '../sound/commands.ts
 import { playheadTick } from '../sound/playhead.ts';
 import { metreOf, tempoOf } from '../state/cue.ts';
 import { useFrameRate } from '../state/frame-rate.ts';
-import { changeAt, setMetre, setTempo } from '../state/time-edits.ts';
+import { setMetre, setTempo } from '../state/time-edits.ts';
 import { useRenderings } from '../sound/renderings-state.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/field.tsx';

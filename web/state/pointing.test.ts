@@ -3,7 +3,6 @@ import type { StreamEvent } from '#api/index.ts';
 import {
   chosenByOthers,
   hearPointing,
-  initialsOf,
   notesOfOthers,
   peopleAt,
   tellPointing,
@@ -134,11 +133,5 @@ describe('one’s own selection', () => {
       ['violins', 200],
       [null, 0],
     ]);
-  });
-});
-
-describe('initials', () => {
-  it('are the first letters of two names', () => {
-    expect(['Tam Oriel', 'Wren', 'A B C'].map(initialsOf)).toEqual(['TO', 'W', 'AB']);
   });
 });

@@ -124,14 +124,6 @@ export function peopleAt({ pointed }: PointingState, cueId: string | undefined, 
   return [...new Set(names)].sort();
 }
 
-/** First letters of a name. */
-export const initialsOf = (name: string): string =>
-  name
-    .split(/\s+/)
-    .map(([first = '']) => first)
-    .join('')
-    .slice(0, 2);
-
 /** Who has chosen each note of a cue, or has just changed it. */
 export function notesOfOthers(
   { pointed, touched }: PointingState,

@@ -3,10 +3,10 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { undo } from './documents.ts';
 import { tempoOf } from './cue.ts';
 import { useDocuments } from './documents.ts';
+import { changeAt } from '#core/music/index.ts';
 import {
   addMetre,
   addTempo,
-  changeAt,
   drawTempo,
   fitTempo,
   moveChange,

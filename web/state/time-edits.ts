@@ -1,5 +1,5 @@
 import { naturalId } from '#api/index.ts';
-import { fitFrom, fittedBpm, writeTime, type TempoMap } from '#core/music/index.ts';
+import { changeAt, fitFrom, fittedBpm, STANDARD_BPM, writeTime, type TempoMap } from '#core/music/index.ts';
 import { clamp, TICKS_PER_QUARTER } from '#core/units/index.ts';
 import type { Edit } from './diff.ts';
 import { metreOf, tempoOf } from './cue.ts';
@@ -9,14 +9,6 @@ import { edit, listOf, useDocuments, type Item } from './documents.ts';
 export const BPM = { low: 5, high: 999 } as const;
 /** Beats of a bar, and the notes that may be beats. */
 export const METRE = { mostBeats: 64, beats: [1, 2, 4, 8, 16, 32, 64] } as const;
-
-/** The last change at or before a tick. */
-export function changeAt<T extends { tick: number }>(list: readonly T[], tick: number): T | undefined {
-  return list.reduce<T | undefined>(
-    (last, one) => (one.tick <= tick && (!last || one.tick >= last.tick) ? one : last),
-    undefined,
-  );
-}
 
 /** Sets the tempo that holds at a tick; where it is on its way to another, it goes through the new one from then on. */
 export function setTempo(tick: number, bpm: number): void {
@@ -200,7 +192,6 @@ export function drawTempo(line: readonly TempoPoint[]): void {
   ]);
 }
 
-const STANDARD_BPM = 120;
 const drawnBpm = (bpm: number) => clamp(Math.round(bpm * 10) / 10, BPM.low, BPM.high);
 
 /** Sets the tempo of a place, which gets a change of its own where it has none. */

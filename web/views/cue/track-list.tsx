@@ -9,10 +9,11 @@ import { playheadTick } from '../../sound/playhead.ts';
 import { cueOf, orderedTracks, partOf } from '../../state/cue.ts';
 import { useDocuments, useList, type Item } from '../../state/documents.ts';
 import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
-import { initialsOf, peopleAt, usePointing } from '../../state/pointing.ts';
+import { peopleAt, usePointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
 import type { Records } from '../../state/tables.ts';
 import { addTrack } from '../../state/track-edits.ts';
+import { initials } from '../../ui/initials.ts';
 import { Menu } from '../../ui/menu.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { useCalm } from '../../ui/use-calm.ts';
@@ -216,7 +217,7 @@ function TrackRow({
             className="rounded-sm border border-straw px-1 text-xs text-straw"
             title={`Also here: ${others}`}
           >
-            <span aria-hidden>{others.split(', ').map(initialsOf).join(' ')}</span>
+            <span aria-hidden>{others.split(', ').map(initials).join(' ')}</span>
             <span className="sr-only">also here: {others}</span>
           </span>
         )}

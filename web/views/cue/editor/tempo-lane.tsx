@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { CurvePoint } from '#core/music/index.ts';
+import { STANDARD_BPM, type CurvePoint } from '#core/music/index.ts';
 import { useList } from '../../../state/documents.ts';
 import { BPM, drawTempo, removeTempoAt, setTempoAt, tempoLine } from '../../../state/time-edits.ts';
 import { CurveLane } from './curve-lane.tsx';
@@ -7,7 +7,6 @@ import { CurveLane } from './curve-lane.tsx';
 /** Scale of the lane: what most music moves in, and whatever the cue has beyond. */
 const [SLOW, FAST] = [40, 180];
 const MARGIN = 10;
-const STANDARD_BPM = 120;
 const NO_CONTROLLER = -1;
 
 /** The tempo over the cue. */
