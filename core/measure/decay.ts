@@ -125,7 +125,8 @@ export interface RoomShare {
  * What the room has of a sound that is let go at a known frame. At that moment the direct sound ends and the room begins to die away:
  * the line of its decay, drawn back to the end of the sound, gives the room's share. A sound of length D has filled the room only up
  * to 1 − e^(−D·13.8/T); that is allowed for. Undefined when too little is there.
- * @param decaySeconds of the room; @param fallSeconds in which the direct sound ends: the room is drawn back to the middle of it
+ * @param letGo in the middle of the moment in which the direct sound ends; see `middleOfFall`
+ * @param decaySeconds of the room
  */
 export function roomShareOf(
   channels: readonly Float32Array[],
@@ -133,7 +134,6 @@ export function roomShareOf(
   onset: number,
   letGo: number,
   decaySeconds: number,
-  fallSeconds = 0,
 ): RoomShare | undefined {
   // The direct sound's own end takes a moment.
   const settle = Math.round(SETTLE_SECONDS * rate);
@@ -146,11 +146,51 @@ export function roomShareOf(
   let room = 0;
   for (let i = 0; i < tail.length; i++)
     room +=
-      (Math.max(0, tail[i] - noise) *
-        Math.exp(perSecond * (SETTLE_SECONDS - fallSeconds / 2 + (i + 0.5) * HOP_SECONDS))) /
+      (Math.max(0, tail[i] - noise) * Math.exp(perSecond * (SETTLE_SECONDS + (i + 0.5) * HOP_SECONDS))) /
       tail.length;
   const whole = sounding.reduce((sum, value) => sum + value, 0) / sounding.length - noise;
   return { whole, room, full: room / (1 - Math.exp((-perSecond * (letGo - onset)) / rate)) };
+}
+
+/** Steps of 5 ms before and behind an end in which its middle is looked for, and that tell what goes on before. */
+const FALL_STEPS = 10;
+const HELD_STEPS = 40;
+const TAIL_STEPS = 24;
+
+/**
+ * Frame at which half of the direct sound has ended, from a rough one: where what is above the middle between the held sound and its room
+ * parts best from what is below it. Left where it is when no direct sound stands out of the room.
+ * @param over last frame at which the sound was about as loud as before; @param decaySeconds of the room
+ */
+export function middleOfFall(
+  channels: readonly Float32Array[],
+  rate: number,
+  onset: number,
+  over: number,
+  decaySeconds: number,
+): number {
+  const power = powerEvery5ms(channels, rate, onset, channels[0].length);
+  const perStep = (Math.log(1e6) / decaySeconds) * HOP_SECONDS;
+  const settle = Math.round(SETTLE_SECONDS / HOP_SECONDS);
+  let at = Math.round((over - onset) / (HOP_SECONDS * rate));
+  for (let pass = 0; pass < PASSES; pass++) {
+    const held = power.subarray(Math.max(0, at - HELD_STEPS), Math.max(1, at - 1));
+    const tail = power.subarray(at + settle, at + settle + TAIL_STEPS);
+    if (tail.length === 0) break;
+    const level = held.reduce((sum, value) => sum + value, 0) / held.length;
+    const room =
+      tail.reduce((sum, value, i) => sum + value * Math.exp(perStep * (settle + i + 0.5)), 0) / tail.length;
+    if (level <= room) break;
+    let [best, most, sum] = [at, -Infinity, 0];
+    const last = Math.min(power.length, at + FALL_STEPS);
+    for (let i = Math.max(0, at - FALL_STEPS); i < last; i++) {
+      sum += power[i] - (level + room) / 2;
+      if (sum > most) [best, most] = [i + 1, sum];
+    }
+    if (best === at) break;
+    at = best;
+  }
+  return onset + Math.round(at * HOP_SECONDS * rate);
 }
 
 /**

@@ -2,6 +2,7 @@ import { articulationTerm, type Zone } from '../catalogue/index.ts';
 import {
   decayOfPower,
   directToRoomDb,
+  middleOfFall,
   powerEvery5ms,
   roomShareOf,
   SETTLE_SECONDS,
@@ -30,12 +31,12 @@ interface Ended {
   rate: number;
   onset: number;
   letGo: number;
+  /** The position by which its end is told, and what is later here: the nearest where that is known, otherwise its own. */
+  told: { audio: HeardSample; onset: number; over: number; delay: number };
 }
 
 /** Held before its end: what is joined of a tone. */
 const HELD_SECONDS = 0.25;
-/** In which bow, breath or hand end a note. */
-const FALL_SECONDS = 0.02;
 /** How long a held tone has filled the room before it is let go. */
 const FILLED_SECONDS = 1.5;
 /** More roots tell hardly more. */
@@ -60,8 +61,10 @@ export function endsOf(context: Measuring, id: string, apart: ReadonlyMap<string
     return nothing({ decay: why, directToRoomDb: why, tailSeconds: why });
   }
   const decay = decayOfPower(addedUp(notes));
-  const shares = notes.flatMap(({ channels, rate, onset, letGo, level }) => {
-    const own = decay && roomShareOf(channels, rate, onset, letGo, decay.seconds, FALL_SECONDS);
+  const shares = notes.flatMap((note) => {
+    const { channels, rate, level } = note;
+    const place = decay && refined(note, decay.seconds);
+    const own = place && roomShareOf(channels, rate, place.onset, place.letGo, decay.seconds);
     return own ? [{ whole: own.whole / level, room: own.room / level, full: own.full / level }] : [];
   });
   const ratio = directToRoomDb(shares);
@@ -137,6 +140,17 @@ function addedUp(notes: readonly (Ended & { level: number })[]): Float64Array {
   return sum;
 }
 
+/** The same note, let go in the middle of how its direct sound ends. */
+function refined(
+  { rate, onset, letGo, told }: Ended,
+  decaySeconds: number,
+): { onset: number; letGo: number } {
+  const { audio, over, delay } = told;
+  const middle = middleOfFall(audio.channels, audio.rate, told.onset, over, decaySeconds);
+  const moved = Math.round((middle / audio.rate + delay) * rate) - letGo;
+  return { onset: onset + moved, letGo: letGo + moved };
+}
+
 const nothing = (why: Ends['why']): Ends => ({ decay: null, directToRoomDb: null, tailSeconds: null, why });
 
 /** Ends recorded at a root; without any, those that serve its key; without any, all. */
@@ -155,13 +169,16 @@ function shortNote(context: Measuring, zone: Zone, id: string, delay: number | u
   const { onset } = lookedSpan(zone, audio, context);
   if (near === undefined || delay === undefined) {
     const letGo = endOfNote(audio, onset);
-    return letGo === undefined ? undefined : { ...audio, onset, letGo };
+    return letGo === undefined
+      ? undefined
+      : { ...audio, onset, letGo, told: { audio, onset, over: letGo, delay: 0 } };
   }
   const span = lookedSpan(zone, near, context);
   const over = endOfNote(near, span.onset);
   if (over === undefined) return undefined;
   const here = (frame: number) => Math.round((frame / near.rate + delay) * audio.rate);
-  return { ...audio, onset: here(span.onset), letGo: here(over) };
+  const told = { audio: near, onset: span.onset, over, delay };
+  return { ...audio, onset: here(span.onset), letGo: here(over), told };
 }
 
 /** The held tone, then its recorded end, as loud as they are played. */
@@ -177,14 +194,18 @@ function heldNote(
   const { channels, rate } = joined;
   // The hand lets go at the beginning of the recorded end; bow or breath take a moment longer.
   const near = delay === undefined ? undefined : joinedEnd(context, zone, release, context.near);
-  const over = near && endOfNote(near, 0);
-  const letGo =
-    near && over !== undefined && delay !== undefined
-      ? Math.round((over / near.rate + delay) * rate)
-      : endOfNote(joined, 0);
-  return letGo === undefined
-    ? undefined
-    : { channels, rate, onset: letGo - Math.round(FILLED_SECONDS * rate), letGo };
+  const audio = near ?? joined;
+  const later = near === undefined ? 0 : (delay ?? 0);
+  const over = endOfNote(audio, 0);
+  if (over === undefined) return undefined;
+  const letGo = Math.round((over / audio.rate + later) * rate);
+  return {
+    channels,
+    rate,
+    onset: letGo - Math.round(FILLED_SECONDS * rate),
+    letGo,
+    told: { audio, onset: 0, over, delay: later },
+  };
 }
 
 function joinedEnd(context: Measuring, zone: Zone, release: Zone, id: string): HeardSample | undefined {

@@ -11,7 +11,7 @@ const KEYS = [55, 62, 69];
 const POSITIONS: PlannedPosition[] = [
   { id: 'close', levelDb: 0, depthDb: 10, delayMs: 0, at: -0.2 },
   { id: 'tree', levelDb: -5, depthDb: 4, delayMs: 9.5, at: 0 },
-  { id: 'far', levelDb: -8, depthDb: -1, delayMs: 28, at: 0.1 },
+  { id: 'far', levelDb: -8, depthDb: -4, delayMs: 28, at: 0.1 },
 ];
 
 interface Made {
@@ -118,7 +118,7 @@ function isRight(heard: Record<string, PositionFigures>): void {
     expect(Math.abs((own.arrivalSeconds ?? 9) * 1000 - delayMs), `arrival ${id}`).toBeLessThan(0.5);
     expect(own.isInverted, `polarity ${id}`).toBe(id === 'far');
     expect(Math.abs((own.decay?.seconds ?? 9) - 1.2), `decay ${id}`).toBeLessThan(0.12);
-    expect(Math.abs((own.directToRoomDb ?? 99) - depthDb), `direct ${id}`).toBeLessThan(2);
+    expect(Math.abs((own.directToRoomDb ?? 99) - depthDb), `direct ${id}`).toBeLessThan(1);
   }
 }
 
