@@ -129,7 +129,17 @@ describe('a layer of one key', () => {
       figure: '0.6 octaves at E4',
       hear: { articulation: 'long', shape: 'rise', keys: [64] },
     });
-    expect(one.sentence).toContain('layer 3 of E4 is darker');
+    expect(one.sentence).toBe(
+      'long: layer 3 of E4 is darker than beside it, by 0.6 octaves of its spectrum’s middle. A crescendo changes colour there.',
+    );
+    expect(one.severity).toBeCloseTo(Math.log2(1.5) / 0.3, 1);
+    const brighter = changed(64, 2, ({ centroidHz }) => ({ centroidHz: centroidHz * 1.5 }));
+    expect(findings([report('long', { positions: brighter })])[0].sentence).toContain(
+      'layer 3 of E4 is brighter than',
+    );
+    // A fifth of an octave is none.
+    const hardly = changed(64, 2, ({ centroidHz }) => ({ centroidHz: centroidHz * 1.15 }));
+    expect(told([report('long', { positions: hardly })])).toEqual([]);
   });
 });
 
@@ -159,13 +169,19 @@ describe('layers of all keys', () => {
       position: null,
       hear: { articulation: 'long', shape: 'rise', keys: [60] },
     });
-    expect(one.sentence).toContain('at controller 62 the next layer takes over with a jump of +7.0 LU');
-    // A jump of twice as much is twice as bad.
-    const twice = step.map((curve) => ({
-      ...curve,
-      steps: curve.steps.map((each) => ({ ...each, stepLu: 2 * each.stepLu })),
-    }));
-    expect(findings([report('long', { curves: twice })])[0].severity).toBeCloseTo(2 * one.severity, 9);
+    expect(one.sentence).toBe(
+      'long: at controller 62 the next layer takes over with a jump of +7.0 LU and +0.2 octaves of brightness. A slow crescendo will break there.',
+    );
+    // Five LU are just a fault.
+    expect(one.severity).toBeCloseTo(7 / 5, 9);
+    const [softer] = findings([
+      report('long', {
+        curves: step.map((one) => ({ ...one, steps: one.steps.map((at) => ({ ...at, stepLu: -5 })) })),
+      }),
+    ]);
+    expect([softer.figure, softer.severity]).toEqual(['−5.0 LU', 1]);
+    const less = step.map((one) => ({ ...one, steps: one.steps.map((at) => ({ ...at, stepLu: 4.9 })) }));
+    expect(told([report('long', { curves: less })])).toEqual([]);
     // Places up to so far apart are one.
     const wide = [curve(48, 52, 6), curve(60, 60, 7), curve(72, 68, 9)];
     const wider = [curve(48, 51, 6), curve(60, 60, 7), curve(72, 69, 9)];
@@ -184,6 +200,24 @@ describe('layers of all keys', () => {
     const one = curve(60, 62, 0);
     const crossed = { ...one, steps: one.steps.map((step) => ({ ...step, overlap, coherence })) };
     expect(told([report('long', { curves: [crossed] })], kind)).toEqual(expected);
+  });
+  it('of a soloist that cross for long are worth knowing, with where', () => {
+    const one = curve(60, 62, 0);
+    const crossed = { ...one, steps: one.steps.map((step) => ({ ...step, overlap: 44, coherence: 0.2 })) };
+    const [finding, ...more] = findings([report('long', { curves: [crossed] })], 'solo');
+    expect(more).toEqual([]);
+    expect(finding).toMatchObject({
+      weight: 'note',
+      severity: 1,
+      articulation: 'long',
+      position: null,
+      hear: { articulation: 'long', shape: 'rise', keys: [60] },
+    });
+    expect(finding.sentence).toBe(
+      'long: over 44 steps of the controller around 62 two recordings of C4 sound side by side; a soloist may seem to be two.',
+    );
+    // Ruled by velocity they are never heard together for long.
+    expect(told([report('long', { curves: [{ ...crossed, controller: 'velocity' }] })], 'solo')).toEqual([]);
   });
 });
 
@@ -222,12 +256,36 @@ describe('positions', () => {
     ['long', 'staccato'].map((id) => report(id, { positions: [position('close'), position('far', far)] }));
   it('that hiss above −69 dBFS are told, others are not', () => {
     expect(told(both({ noiseDb: -64 }))).toEqual(['noisy | −64 dBFS | far']);
+    const [one] = findings(both({ noiseDb: -63, noiseBelowDb: 31.4 }));
+    expect(one).toMatchObject({
+      weight: 'fault',
+      // Six decibels more are twice as bad.
+      severity: 2,
+      articulation: null,
+      position: 'far',
+      hear: { articulation: 'long', shape: 'note', keys: [60], position: 'far' },
+    });
+    expect(one.sentence).toBe(
+      'The far position hisses at −63 dBFS, 31 dB under its notes; several sections of it will be heard in quiet places.',
+    );
+    expect(told(both({ noiseDb: -69 }))).toHaveLength(1);
+    expect(told(both({ noiseDb: -69.1 }))).toEqual([]);
     expect(told(both({ noiseDb: -70 }))).toEqual([]);
     expect(told(both({ noiseDb: null }))).toEqual([]);
   });
   it('that are turned over are told by most techniques', () => {
     expect(told(both({ isInverted: true }))).toEqual(['polarity | turned over | far']);
     expect(told(both({ isInverted: null }))).toEqual([]);
+    const [turned] = findings(both({ isInverted: true }));
+    expect(turned).toMatchObject({
+      weight: 'fault',
+      severity: 3,
+      articulation: null,
+      hear: { position: 'far' },
+    });
+    expect(turned.sentence).toBe(
+      'The waves of the far position are turned over against those of the close one; mixed, they take the body out of each other.',
+    );
     const [one, other] = both({ isInverted: true });
     expect(told([one, { ...other, positions: [position('close'), position('far')] }])).toEqual([]);
   });
@@ -238,7 +296,19 @@ describe('positions', () => {
       'mono-keys | one point at E3 … G#3 | far',
     ]);
     expect(told(both({ levels: mono([60]) }))).toEqual(['mono-keys | one point at C4 | far']);
-    expect(findings(both({ levels: mono([52, 56, 60]) }))[0].sentence).toContain('E3, G#3 and C4');
+    const [three] = findings(both({ levels: mono([52, 56, 60]) }));
+    expect(three.sentence).toBe(
+      'The far position has both sides alike at E3, G#3 and C4, and not elsewhere: a line through there falls into one point.',
+    );
+    expect(three).toMatchObject({
+      weight: 'fault',
+      severity: 1.3,
+      hear: { articulation: 'long', shape: 'pair', keys: [52, 48], position: 'far' },
+    });
+    expect(findings(both({ levels: mono([48, 52]) }))[0].hear?.keys).toEqual([48, 56]);
+    // More than half of the keys are no exception.
+    expect(told(both({ levels: mono([48, 52, 56]) }))).toHaveLength(1);
+    expect(told(both({ levels: mono([48, 52, 56, 60]) }))).toEqual([]);
     // Where all are one, or hardly wider, it is no matter of some keys.
     expect(told(both({ levels: mono(KEYS) }), 'solo')).toEqual([]);
     expect(told(both({ levels: mono([52, 56], 0.996) }), 'solo')).toEqual([]);
@@ -247,6 +317,18 @@ describe('positions', () => {
     expect(told(both({ width: { correlation: 0.95, sideDb: -16 } }))).toEqual([
       'mono-point | correlation 0.95 | far',
     ]);
+    const [one] = findings(both({ width: { correlation: 0.93, sideDb: -14 } }));
+    expect(one.severity).toBeCloseTo(1.5, 9);
+    expect(one.sentence).toBe(
+      'The far position of this section is nearly one point (correlation 0.93): alone it seems too near for an orchestra.',
+    );
+    expect(one).toMatchObject({
+      weight: 'fault',
+      hear: { articulation: 'long', shape: 'note', position: 'far' },
+    });
+    expect(told(both({ width: { correlation: 0.86, sideDb: -14 } }))).toHaveLength(1);
+    expect(told(both({ width: { correlation: 0.859, sideDb: -14 } }))).toEqual([]);
+    expect(told(both({ width: null }))).toEqual([]);
     expect(told(both({ width: { correlation: 0.95, sideDb: -16 } }), 'solo')).toEqual([]);
   });
   it('in which something rings on are told once, whatever the techniques', () => {
@@ -258,6 +340,24 @@ describe('positions', () => {
       positions: ['close', 'far'].map((id) => position(id, { ringing: [{ hertz: 302, excessDb: 12 }] })),
     });
     expect(told([everywhere])).toEqual(['ringing | 302 Hz']);
+    const [all] = findings([everywhere]);
+    expect(all.sentence).toBe(
+      'Something in the room rings on at 302 Hz after all notes, in close, far: when the rest has died away it stands 12 dB out of it.',
+    );
+    expect(all).toMatchObject({
+      weight: 'fault',
+      severity: 1.6,
+      articulation: null,
+      hear: { position: 'close' },
+    });
+    expect(findings(rings(610))[0].sentence).toContain('after all notes, in the far position: when');
+  });
+  it('in which two things ring have both told, those within a sixth of an octave as one', () => {
+    const list = (...hertz: number[]) =>
+      both({ ringing: hertz.map((one) => ({ hertz: one, excessDb: 15 })) });
+    expect(told(list(610, 1480))).toEqual(['ringing | 610 Hz | far', 'ringing | 1480 Hz | far']);
+    expect(told(list(600, 620))).toEqual(['ringing | 610 Hz | far']);
+    expect(told(list(600, 690))).toHaveLength(2);
   });
 });
 
