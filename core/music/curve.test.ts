@@ -52,6 +52,12 @@ describe('a line through values sent in whole steps', () => {
           list[list.length - 1].tick,
         ]);
         expect(line.length).toBeLessThanOrEqual(Math.max(1, list.length));
+        // A controller has nothing below 0 and above 127, and its line neither.
+        const sorted = list.map((one) => one.value).sort((a, b) => a - b);
+        for (const { value } of line) {
+          expect(value).toBeGreaterThanOrEqual(sorted[0]);
+          expect(value).toBeLessThanOrEqual(sorted[sorted.length - 1]);
+        }
       }),
     );
   });

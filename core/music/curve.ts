@@ -60,7 +60,8 @@ export function thinCurve<P extends { tick: number; value: number }>(
 
 /**
  * A line through values that were sent in whole steps, with few points of its own: from where it stands it goes on straight as long as
- * it passes everything within a tolerance (swing filter, H. Elmeleegy et al. 2009). The points are not those of the line.
+ * it passes everything within a tolerance (swing filter, H. Elmeleegy et al. 2009). The points are not those of the line, but none lies
+ * above its highest or below its lowest one.
  * @param line points with ascending ticks @param tolerance greatest difference at any of them
  */
 export function fittedLine(
@@ -69,22 +70,27 @@ export function fittedLine(
 ): { tick: number; value: number }[] {
   if (line.length === 0) return [];
   let from = { tick: line[0].tick, value: line[0].value };
+  const lowest = line.reduce((all, { value }) => Math.min(all, value), Infinity);
+  const highest = line.reduce((all, { value }) => Math.max(all, value), -Infinity);
   const fitted = [from];
   let [least, most] = [-Infinity, Infinity];
   const reached = (tick: number) => {
     const slope = Math.abs(least) === Infinity ? 0 : (least + most) / 2;
-    return { tick, value: from.value + slope * (tick - from.tick) };
+    // What is left to clamp is what floating point adds.
+    const value = Math.min(highest, Math.max(lowest, from.value + slope * (tick - from.tick)));
+    return { tick, value };
   };
   for (let i = 1; i < line.length; i++) {
     const { tick, value } = line[i];
     const bound = (at: number, level: number) => (level - from.value) / Math.max(1e-9, at - from.tick);
-    if (bound(tick, value - tolerance) > most || bound(tick, value + tolerance) < least) {
+    const [under, over] = [Math.max(lowest, value - tolerance), Math.min(highest, value + tolerance)];
+    if (bound(tick, under) > most || bound(tick, over) < least) {
       from = reached(line[i - 1].tick);
       fitted.push(from);
       [least, most] = [-Infinity, Infinity];
     }
-    least = Math.max(least, bound(tick, value - tolerance));
-    most = Math.min(most, bound(tick, value + tolerance));
+    least = Math.max(least, bound(tick, under));
+    most = Math.min(most, bound(tick, over));
   }
   if (line.length > 1) fitted.push(reached(line[line.length - 1].tick));
   return fitted;

@@ -38,6 +38,14 @@ describe('all positions of an instrument together', () => {
       reportOf(articulation, { positions: [position('close', -20, directToRoomDb, -10)] });
     expect(togetherOf([of('short', 3), of('long', 9)]).depthDb).toBeCloseTo(9, 9);
     expect(togetherOf([of('long', null), of('short', 3), of('tremolo', 5)]).depthDb).toBeCloseTo(3, 9);
+    const noWidth = reportOf('long', {
+      positions: [figuresOf('close', { loudnessLufs: -20, directToRoomDb: 9, width: null })],
+    });
+    expect(togetherOf([noWidth, of('short', 3)])).toEqual({
+      depthDb: expect.closeTo(3, 9),
+      sideDb: expect.closeTo(-10, 9),
+    });
+    expect(togetherOf([noWidth]).depthDb).toBeCloseTo(9, 9);
     expect(togetherOf([of('long', null)])).toEqual({ sideDb: expect.closeTo(-10, 9) });
   });
 });

@@ -114,65 +114,27 @@ describe('something that rings along', () => {
     expect(list[0].sentence).toContain('523 Hz (C5)');
     expect(list[0].hear?.keys).toEqual([70, 72, 74]);
   });
+  it('is told where the notes on both sides are there to hold it against, not at the ends of a range', () => {
+    const at = (keys: readonly number[]) => {
+      const own = with1(18, 9);
+      return found(
+        {
+          ...own,
+          positions: own.positions.map((one) => ({
+            ...one,
+            levels: one.levels.filter(({ key }) => keys.includes(key)),
+          })),
+        },
+        'resonance',
+      );
+    };
+    const [below, above] = [NOTES.filter((key) => key <= 60), NOTES.filter((key) => key >= 60)];
+    expect([at(below), at(above), at([60]), at([])]).toEqual([[], [], [], []]);
+    expect(at([...below.slice(-2), ...above.slice(1, 2)])).toHaveLength(1);
+  });
   it('is the instrument’s colour where its note is as loud as the others, and nothing where no partial stands out', () => {
     expect(found(with1(18, 0), 'resonance')).toEqual([]);
     expect(found(with1(0, 9), 'resonance')).toEqual([]);
     expect(found(with1(18, 9, 'staccato'), 'resonance')).toEqual([]);
-  });
-});
-
-describe('short notes', () => {
-  const short = (seconds: readonly number[], id = 'staccato') =>
-    reportOf(id, {
-      onsets: seconds.map((one, take) => ({ key: 62, layer: 0, take, seconds: one, riseSeconds: 0.01 })),
-    });
-  it('that speak late, or unevenly, or both, are told', () => {
-    const [late] = found(short([0.04, 0.046]), 'late-short');
-    expect(late).toMatchObject({ figure: '43 ± 3 ms', hear: { shape: 'repeat', keys: [62] } });
-    expect(late.sentence).toContain('speaks 43 ms after the key. Played by hand');
-    const [uneven] = found(short([0.005, 0.03]), 'late-short');
-    expect(uneven.sentence).toContain('speaks unevenly: takes of D4 differ by 25 ms');
-    const [both] = found(short([0.03, 0.06]), 'late-short');
-    expect(both.sentence).toContain('speaks 45 ms after the key, and takes of D4 differ by 30 ms');
-  });
-  it('that do neither, or are long, are not', () => {
-    expect(found(short([0.03, 0.034]), 'late-short')).toEqual([]);
-    expect(found(short([0.2, 0.4], 'long'), 'late-short')).toEqual([]);
-    expect(found(reportOf('staccato'), 'late-short')).toEqual([]);
-  });
-});
-
-describe('takes that are none of their own', () => {
-  const same = (kind: 'repeated' | 'borrowed', key: number, take: number, layer = 0) => ({
-    kind,
-    key,
-    layer,
-    take,
-    otherKey: kind === 'borrowed' ? key - 4 : key,
-    otherTake: 0,
-  });
-  it('are told with the note they stand in, and how many there are', () => {
-    const [one] = found(
-      reportOf('staccato', {
-        sameTakes: [same('repeated', 60, 2), same('repeated', 60, 1), same('repeated', 64, 1)],
-      }),
-      'repeated-take',
-    );
-    expect(one).toMatchObject({ figure: '2 of 3 takes on 2 roots', severity: 1.3, hear: { keys: [60] } });
-    expect(one.sentence).toContain('take 3 of C4 is take 1 again, as on 2 roots.');
-    const [alone] = found(reportOf('staccato', { sameTakes: [same('repeated', 60, 2)] }), 'repeated-take');
-    expect(alone.figure).toBe('1 of 3 takes on 1 root');
-    expect(alone.sentence).toContain('take 3 of C4 is take 1 again. A row');
-    const [lent] = found(reportOf('staccato', { sameTakes: [same('borrowed', 60, 1)] }), 'borrowed-take');
-    expect(lent.sentence).toContain('take 2 of C4 is borrowed from G#3, moved in pitch');
-  });
-  it('in two layers of a note are counted layer by layer: never more than there are', () => {
-    const [one] = found(
-      reportOf('staccato', {
-        sameTakes: [same('repeated', 60, 1, 0), same('repeated', 60, 1, 1), same('repeated', 60, 2, 1)],
-      }),
-      'repeated-take',
-    );
-    expect(one.figure).toBe('2 of 3 takes on 1 root');
   });
 });
