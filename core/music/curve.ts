@@ -74,24 +74,25 @@ export function fittedLine(
   const highest = line.reduce((all, { value }) => Math.max(all, value), -Infinity);
   const fitted = [from];
   let [least, most] = [-Infinity, Infinity];
-  const reached = (tick: number) => {
-    const slope = Math.abs(least) === Infinity ? 0 : (least + most) / 2;
+  // Through the last point itself where that is allowed: what was sent as a step stays one.
+  const reached = ({ tick, value }: { tick: number; value: number }) => {
+    const far = tick - from.tick;
+    const passed = Math.min(from.value + most * far, Math.max(from.value + least * far, value));
     // What is left to clamp is what floating point adds.
-    const value = Math.min(highest, Math.max(lowest, from.value + slope * (tick - from.tick)));
-    return { tick, value };
+    return { tick, value: Math.min(highest, Math.max(lowest, passed)) };
   };
   for (let i = 1; i < line.length; i++) {
     const { tick, value } = line[i];
     const bound = (at: number, level: number) => (level - from.value) / Math.max(1e-9, at - from.tick);
     const [under, over] = [Math.max(lowest, value - tolerance), Math.min(highest, value + tolerance)];
     if (bound(tick, under) > most || bound(tick, over) < least) {
-      from = reached(line[i - 1].tick);
+      from = reached(line[i - 1]);
       fitted.push(from);
       [least, most] = [-Infinity, Infinity];
     }
     least = Math.max(least, bound(tick, under));
     most = Math.min(most, bound(tick, over));
   }
-  if (line.length > 1) fitted.push(reached(line[line.length - 1].tick));
+  if (line.length > 1) fitted.push(reached(line[line.length - 1]));
   return fitted;
 }
