@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { readWav, writeWav } from '#core/formats/index.ts';
+import { buildFont } from '#core/testing/built-font.ts';
 import { memorySource } from './file-source.ts';
 import { hearSample } from './hear-sample.ts';
+import { propose } from './propose.ts';
 
 const RATE = 8000;
 const recording = (seconds: number) =>
@@ -32,6 +34,32 @@ describe('what is heard before it is taken in', () => {
       await expect(hearSample(source, sample)).rejects.toThrow(/not among the files/);
     await expect(hearSample(source, 'broken.wav')).rejects.toThrow(/WAV/);
   });
+  it('is of the font it is asked of, among several, whatever they are called', async () => {
+    const font = (name: string, rate: number) =>
+      buildFont({
+        presets: [{ name, zones: [{ generators: [[41, 0]] }] }],
+        instruments: [{ name, zones: [{ generators: [[53, 0]] }] }],
+        samples: [{ name, frames: 4000, rate }],
+      });
+    const fonts = memorySource(
+      new Map([
+        ['Fonts/low.sf2', font('Low organ', 8000)],
+        ['Fonts/High.SF3', font('High organ', 16_000)],
+      ]),
+    );
+    const { instruments, words } = await propose(
+      fonts,
+      { id: 'i', name: 'Both', remembered: {}, names: {} },
+      () => undefined,
+    );
+    expect(instruments.map(({ name }) => name).sort()).toEqual(['High organ', 'Low organ']);
+    for (const { name, example } of [...instruments, ...words.map((one) => ({ ...one, name: one.text }))]) {
+      const { rate } = readWav(await hearSample(fonts, example ?? ''), 'heard.wav');
+      expect([name, rate]).toEqual([name, name.startsWith('Low') ? 8000 : 16_000]);
+    }
+    await expect(hearSample(fonts, 'Fonts/low.sf2: sample 99')).rejects.toThrow(/not among the files/);
+    await expect(hearSample(fonts, 'Fonts/none.sf2: sample 0')).rejects.toThrow(/not among the files/);
+  });
   it('is not looked for in a font too large to be read for one note', async () => {
     let reads = 0;
     const large = {
@@ -43,8 +71,10 @@ describe('what is heard before it is taken in', () => {
       },
       close: () => Promise.resolve(),
     };
-    await expect(hearSample(large, 'sample 3')).rejects.toThrow(/too large to be heard/);
+    await expect(hearSample(large, 'Large.sf2: sample 3')).rejects.toThrow(/too large to be heard/);
     expect(reads).toBe(0);
-    await expect(hearSample({ ...large, size: () => 8 }, 'sample 3')).rejects.toThrow(/no SoundFont/);
+    await expect(hearSample({ ...large, size: () => 8 }, 'Large.sf2: sample 3')).rejects.toThrow(
+      /no SoundFont/,
+    );
   });
 });

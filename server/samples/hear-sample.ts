@@ -2,7 +2,7 @@ import { FarloError } from '#core/errors/index.ts';
 import { readSoundFont, writeWav, type WavAudio } from '#core/formats/index.ts';
 import { readAudio } from './audio-file.ts';
 import type { FileSource } from './file-source.ts';
-import { fontAudio, pathFinder } from './scan.ts';
+import { fontAudio, fontSample, pathFinder } from './scan.ts';
 
 /** What is heard of a recording before it is taken in. */
 const HEARD_SECONDS = 4;
@@ -12,7 +12,7 @@ const MOST_FONT_BYTES = 256 * 2 ** 20;
 
 /**
  * The beginning of one recording among files that wait to be taken in, as a WAV file of 16 bits.
- * @param sample as its file names it: a path, or the number of a sample of the only SoundFont
+ * @param sample as its file names it: a path, or a sample of a SoundFont as its zones name it
  * @throws FarloError when it is not there, damaged, or in a font too large to be read for it
  */
 export async function hearSample(source: FileSource, sample: string): Promise<Uint8Array> {
@@ -28,9 +28,9 @@ export async function hearSample(source: FileSource, sample: string): Promise<Ui
 async function audioOf(source: FileSource, sample: string): Promise<WavAudio> {
   const path = pathFinder(source.paths)(sample);
   if (path !== undefined) return readAudio(await source.read(path), path);
-  const font = source.paths.find((one) => /\.sf2$/i.test(one));
-  const number = /^sample (\d+)$/.exec(sample);
-  if (font === undefined || !number)
+  const named = fontSample(sample);
+  const font = named && pathFinder(source.paths)(named.font);
+  if (font === undefined || !named)
     throw new FarloError('not-found', 'This recording is not among the files.', { file: sample });
   if (source.size(font) > MOST_FONT_BYTES)
     throw new FarloError(
@@ -39,8 +39,7 @@ async function audioOf(source: FileSource, sample: string): Promise<WavAudio> {
       { file: font },
     );
   const read = readSoundFont(await source.read(font), font);
-  const index = Number(number[1]);
-  if (index >= read.samples.length)
+  if (named.index >= read.samples.length)
     throw new FarloError('not-found', 'This recording is not among the files.', { file: sample });
-  return fontAudio(read, index);
+  return fontAudio(read, named.index);
 }

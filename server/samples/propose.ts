@@ -27,16 +27,14 @@ export async function propose(
   const scan = await scanSource(source, (share, message) => progress(share * 0.9, message));
   const zones = scan.files.flatMap((file) => file.zones);
   const { loose } = scan;
-  // A sample's number tells it within one SoundFont only.
-  const examples = scan.kind !== 'soundfont' || scan.files.length === 1;
   return {
     id,
     kind: scan.kind,
     name: scan.kind === 'recordings' || scan.files.length > 1 ? name : scan.files[0].name || name,
-    instruments: instrumentsIn(scan).map((one) => ({ ...one, example: examples ? one.example : null })),
+    instruments: instrumentsIn(scan),
     joins: scan.kind === 'sfz' ? offerJoins(scan.files) : [],
     // Without knowing the maker yet, words are guessed afresh; the form puts remembered ones over them.
-    words: guessMeanings(zones).map((word) => ({ ...word, example: examples ? word.example : null })),
+    words: guessMeanings(zones),
     remembered,
     names,
     files: loose.map(({ path, facts }) => ({

@@ -170,12 +170,20 @@ async function scanFont(source: FileSource, path: string): Promise<FoundFile> {
     programs.set(preset.name, preset.bank < 128 ? preset.program : KIT_PROGRAM);
   return {
     name: baseName(path),
-    zones: found,
+    // Its number tells a sample within one font; there may be several.
+    zones: found.map((one) => ({ ...one, sample: `${path}: ${one.sample}` })),
     remarks: unsupported.map((remark) => ({ ...remark, place: remark.place.file ?? path })),
-    audio: (sample) => Promise.resolve(fontAudio(font, Number(sample.replace('sample ', '')))),
+    audio: (sample) => Promise.resolve(fontAudio(font, fontSample(sample)?.index ?? 0)),
     keepsRates: true,
     programs,
   };
+}
+
+const FONT_SAMPLE = /^(.+): sample (\d+)$/;
+/** The font and the number of what a zone of a SoundFont calls its sample; undefined for anything else. */
+export function fontSample(sample: string): { font: string; index: number } | undefined {
+  const named = FONT_SAMPLE.exec(sample);
+  return named ? { font: named[1], index: Number(named[2]) } : undefined;
 }
 
 /** One sample of a SoundFont as a recording: 16 bits, or 24 where the file has the bits below. */
