@@ -23,6 +23,7 @@ import {
   type SourcePart,
   type TriggerKind,
 } from '#core/keymap/index.ts';
+import { BPM, METRE } from '#core/music/index.ts';
 import { EQ_KINDS, type EqKind, LISTENER_METRES, STAGE } from '#core/mixing/index.ts';
 import { HALL_LIMITS, HARBOUR_HALL } from '#core/rooms/index.ts';
 
@@ -167,15 +168,15 @@ export class CueRecord {
 
 export class TempoRecord {
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
-  @IsNumber() @Min(5) @Max(999) bpm!: number;
+  @IsNumber() @Min(BPM.low) @Max(BPM.high) bpm!: number;
   /** Moves evenly to the next change, quarter by quarter. */
   @IsBoolean() ramp!: boolean;
 }
 
 export class MetreRecord {
   @IsInt() @Min(0) @Max(LAST_TICK) tick!: number;
-  @IsInt() @Min(1) @Max(64) numerator!: number;
-  @IsIn([1, 2, 4, 8, 16, 32, 64]) denominator!: number;
+  @IsInt() @Min(1) @Max(METRE.mostBeats) numerator!: number;
+  @IsIn(METRE.beats) denominator!: number;
 }
 
 /** A key signature from a place on. */
@@ -288,7 +289,7 @@ export class BlindRoundRecord {
 export class OwnPhraseRecord {
   @IsString() @Length(1, 120) name!: string;
   @IsIn(ARTICULATION_GROUPS) suits!: ArticulationGroup;
-  @IsNumber() @Min(5) @Max(999) bpm!: number;
+  @IsNumber() @Min(BPM.low) @Max(BPM.high) bpm!: number;
   /** Notes and curves; see `core/listen`. */
   @IsString() @MaxLength(60_000) written!: string;
 }

@@ -2,8 +2,8 @@ import { XMLValidator } from 'fast-xml-parser';
 import { parse, type PartInfo, type Score as XmlScore } from 'musicxml-io';
 import { CORE_VOCABULARY, type Vocabulary } from '../catalogue/index.ts';
 import { FarloError } from '../errors/index.ts';
-import { STANDARD_BPM, type TempoChange } from '../music/index.ts';
-import { TICKS_PER_QUARTER } from '../units/index.ts';
+import { BPM, STANDARD_BPM, type TempoChange } from '../music/index.ts';
+import { clamp, TICKS_PER_QUARTER } from '../units/index.ts';
 import { quoted } from './quoted.ts';
 import { playedBars } from './score-bars.ts';
 import { PartReader, type ScoreTold } from './score-part.ts';
@@ -12,7 +12,6 @@ import { channelOf, type Song, type SongTrack } from './song.ts';
 const MOST_LETTERS = 100_000_000;
 const MOST_NOTES = 1_000_000;
 const MOST_PARTS = 1000;
-const [SLOWEST, FASTEST] = [5, 999];
 
 /**
  * Reads a MusicXML score: each part becomes a track, as it sounds and in the order it is played. Signs, slurs and words become marks,
@@ -153,7 +152,7 @@ function temposOf({ tempos, moves }: ScoreTold, told: string[]): TempoChange[] {
 }
 
 function bounded(bpm: number, told: string[]): number {
-  const held = Math.min(FASTEST, Math.max(SLOWEST, bpm));
+  const held = clamp(bpm, BPM.low, BPM.high);
   if (held !== bpm) told.push(`A tempo of ${bpm} quarters a minute is taken as ${held}.`);
   return held;
 }

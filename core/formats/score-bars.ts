@@ -1,6 +1,6 @@
 import { generatePlaybackSequence } from 'musicxml-io/query';
 import type { Measure, MeasureAttributes, Score as XmlScore } from 'musicxml-io';
-import { metreTicks, transposedFifths, type KeyChange, type MetreChange } from '../music/index.ts';
+import { METRE, metreTicks, transposedFifths, type KeyChange, type MetreChange } from '../music/index.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 
 /** A bar as it is played: which one of those written, and where it begins. */
@@ -23,8 +23,6 @@ export interface PlayedBars {
 /** More bars nobody plays: what repeats without end is cut off here. */
 export const MOST_BARS = 20_000;
 const WHOLE = 4 * TICKS_PER_QUARTER;
-const DENOMINATORS = [1, 2, 4, 8, 16, 32, 64];
-const MOST_BEATS = 64;
 
 interface WrittenBar {
   metre: Omit<MetreChange, 'tick'>;
@@ -92,10 +90,10 @@ function metreOf(
   { denominator: usual }: Omit<MetreChange, 'tick'>,
 ): Omit<MetreChange, 'tick'> {
   const fits = (denominator: number) =>
-    ticks % (WHOLE / denominator) === 0 && ticks / (WHOLE / denominator) <= MOST_BEATS;
-  const denominator = [usual, ...DENOMINATORS.filter((one) => one >= 4)].find(fits);
+    ticks % (WHOLE / denominator) === 0 && ticks / (WHOLE / denominator) <= METRE.mostBeats;
+  const denominator = [usual, ...METRE.beats.filter((one) => one >= 4)].find(fits);
   return denominator === undefined
-    ? { numerator: Math.max(1, Math.min(MOST_BEATS, Math.ceil(ticks / (WHOLE / 16)))), denominator: 16 }
+    ? { numerator: Math.max(1, Math.min(METRE.mostBeats, Math.ceil(ticks / (WHOLE / 16)))), denominator: 16 }
     : { numerator: ticks / (WHOLE / denominator), denominator };
 }
 
@@ -159,8 +157,8 @@ function metreFrom({
     !senzaMisura &&
     Number.isInteger(numerator) &&
     numerator >= 1 &&
-    numerator <= MOST_BEATS &&
-    DENOMINATORS.includes(beatType);
+    numerator <= METRE.mostBeats &&
+    METRE.beats.includes(beatType);
   return fits ? { numerator, denominator: beatType } : undefined;
 }
 

@@ -1,6 +1,6 @@
 import { parseMidi } from 'midi-file';
 import { FarloError } from '../errors/index.ts';
-import { TICKS_PER_QUARTER } from '../units/index.ts';
+import { clamp, TICKS_PER_QUARTER } from '../units/index.ts';
 import {
   BEND,
   MOST_FIFTHS,
@@ -8,6 +8,8 @@ import {
   type KeyChange,
   type MetreChange,
   type TempoChange,
+  BPM,
+  METRE,
 } from '../music/index.ts';
 import { quoted } from './quoted.ts';
 import { chunksOfSmf, type SmfChunks } from './smf-chunks.ts';
@@ -82,12 +84,10 @@ function framesTold({ ticks }: SmfChunks): string[] {
     : [];
 }
 
-const [SLOWEST, FASTEST] = [5, 999];
-
 /** Tempos as a cue takes them. Before the first one 120 holds, says the standard. */
 function boundTempos(tempos: readonly TempoChange[], told: string[]): TempoChange[] {
   const bound = tempos.map(({ tick, bpm }) => {
-    const held = Math.min(FASTEST, Math.max(SLOWEST, bpm));
+    const held = clamp(bpm, BPM.low, BPM.high);
     if (Math.abs(held - bpm) > 0.01)
       told.push(
         `The tempo of ${bpm.toPrecision(3)} quarters a minute at quarter ${placeOf(tick)} is taken as ${held}.`,
@@ -97,13 +97,10 @@ function boundTempos(tempos: readonly TempoChange[], told: string[]): TempoChang
   return bound.length > 0 && bound[0].tick > 0 ? [{ tick: 0, bpm: STANDARD_BPM }, ...bound] : bound;
 }
 
-const MOST_PER_BAR = 64;
-const SHORTEST_BEAT = 64;
-
 /** Metres as a cue takes them; before the first one 4/4 holds, says the standard. */
 function boundMetres(metres: readonly MetreChange[], told: string[]): MetreChange[] {
   const bound = metres.filter(({ tick, numerator, denominator }) => {
-    const fits = numerator >= 1 && numerator <= MOST_PER_BAR && denominator <= SHORTEST_BEAT;
+    const fits = numerator >= 1 && numerator <= METRE.mostBeats && METRE.beats.includes(denominator);
     if (!fits) told.push(`The metre ${numerator}/${denominator} at quarter ${placeOf(tick)} is passed over.`);
     return fits;
   });

@@ -30,6 +30,10 @@ export interface Pulse {
 
 /** Quarter notes a minute where none are set, says the standard of MIDI files. */
 export const STANDARD_BPM = 120;
+/** Quarter notes a minute that a cue can have. */
+export const BPM = { low: 5, high: 999 } as const;
+/** Beats of a bar, and the notes that may be beats. */
+export const METRE = { mostBeats: 64, beats: [1, 2, 4, 8, 16, 32, 64] as readonly number[] } as const;
 
 /** From a change of tempo to the next. */
 interface Segment {

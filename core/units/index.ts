@@ -63,6 +63,10 @@ export function distanceToSeconds(metres: number): Seconds {
   return (metres / SPEED_OF_SOUND) as Seconds;
 }
 
+/** “1 note”, “3 notes”. */
+export const counted = (count: number, one: string, more = `${one}s`): string =>
+  `${count} ${count === 1 ? one : more}`;
+
 /** Value held within [low, high]; NaN becomes low. */
 export function clamp(value: number, low: number, high: number): number {
   return value >= low ? (value <= high ? value : high) : low;

@@ -1,14 +1,17 @@
 import { naturalId } from '#api/index.ts';
-import { changeAt, fitFrom, fittedBpm, STANDARD_BPM, writeTime, type TempoMap } from '#core/music/index.ts';
+import {
+  BPM,
+  changeAt,
+  fitFrom,
+  fittedBpm,
+  STANDARD_BPM,
+  writeTime,
+  type TempoMap,
+} from '#core/music/index.ts';
 import { clamp, TICKS_PER_QUARTER } from '#core/units/index.ts';
 import type { Edit } from './diff.ts';
 import { metreOf, tempoOf } from './cue.ts';
 import { edit, listOf, useDocuments, type Item } from './documents.ts';
-
-/** Quarter notes a minute that a cue can have. */
-export const BPM = { low: 5, high: 999 } as const;
-/** Beats of a bar, and the notes that may be beats. */
-export const METRE = { mostBeats: 64, beats: [1, 2, 4, 8, 16, 32, 64] } as const;
 
 /** Sets the tempo that holds at a tick; where it is on its way to another, it goes through the new one from then on. */
 export function setTempo(tick: number, bpm: number): void {

@@ -100,8 +100,6 @@ export const minus = (text: string) => text.replace('-', '−');
 export const signed = (value: number, digits = 0) =>
   `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(digits)}`;
 export const milliseconds = (seconds: number) => Math.round(seconds * 1000);
-export const plural = (count: number, one: string, more = `${one}s`) =>
-  `${count} ${count === 1 ? one : more}`;
 
 /** A key in the middle of what a report plays. */
 export const middleKeyOf = ({ range }: ArticulationReport) =>

@@ -1,4 +1,5 @@
 import { pitchName } from '../../music/index.ts';
+import { counted } from '../../units/index.ts';
 import {
   TWO_SOURCES,
   type ArticulationReport,
@@ -8,7 +9,7 @@ import {
   type PositionFigures,
 } from '../figures.ts';
 import { medianOf } from '../readings.ts';
-import { plural, signed, termName, type Finding, type ReportedInstrument, type Writing } from './finding.ts';
+import { signed, termName, type Finding, type ReportedInstrument, type Writing } from './finding.ts';
 import { offNeighbours, ofFew, usualSpread } from './neighbours.ts';
 
 /** LU that held notes jump by within eight steps of the controller, on most of the keys that are looked at. */
@@ -62,7 +63,7 @@ export function layerFindings(
       severity: 1,
       articulation,
       position: null,
-      figure: plural(blended[0].overlap, 'step'),
+      figure: counted(blended[0].overlap, 'step'),
       sentence: `${termName(articulation)}: over ${blended[0].overlap} steps of the controller around ${blended[0].at} two recordings of ${pitchName(blended[0].key, middleC)} sound side by side; a soloist may seem to be two.`,
       hear: { articulation, shape: 'rise', keys: [blended[0].key] },
     });

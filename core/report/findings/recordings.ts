@@ -1,7 +1,8 @@
 import { articulationTerm, markedSeconds, positionName } from '../../catalogue/index.ts';
 import { pitchName } from '../../music/index.ts';
+import { counted } from '../../units/index.ts';
 import type { ArticulationReport } from '../figures.ts';
-import { middleKeyOf, plural, termName, type Finding, type Writing } from './finding.ts';
+import { middleKeyOf, termName, type Finding, type Writing } from './finding.ts';
 
 /** Recordings that are in trouble themselves. */
 export function troubleFindings(
@@ -22,7 +23,7 @@ export function troubleFindings(
       articulation,
       position: null,
       figure: `${own.length} ${kind}`,
-      sentence: `${termName(articulation)}: ${plural(own.length, 'recording is', 'recordings are')} ${kind}: ${places}${own.length > 4 ? ' …' : ''}. ${kind === 'clipped' ? 'Its figures stand, but its peaks are cut off.' : 'No figures were taken from them.'}`,
+      sentence: `${termName(articulation)}: ${counted(own.length, 'recording is', 'recordings are')} ${kind}: ${places}${own.length > 4 ? ' …' : ''}. ${kind === 'clipped' ? 'Its figures stand, but its peaks are cut off.' : 'No figures were taken from them.'}`,
       hear:
         kind === 'missing'
           ? null

@@ -1,8 +1,9 @@
 import { articulationTerm } from '../../catalogue/index.ts';
 import { pitchName } from '../../music/index.ts';
+import { counted } from '../../units/index.ts';
 import type { ArticulationReport } from '../figures.ts';
 import { fastestEvenSeconds, noteValueAt, onsetSummary } from '../readings.ts';
-import { milliseconds, plural, termName, type Finding, type Writing } from './finding.ts';
+import { milliseconds, termName, type Finding, type Writing } from './finding.ts';
 
 /** Seconds a short note may speak late, and by which its takes may differ, before a line limps. */
 const LATE_SECONDS = 0.035;
@@ -49,7 +50,7 @@ export function takeFindings(
     const perNote = new Map<string, number>();
     for (const { key: at, layer } of own)
       perNote.set(`${at} ${layer}`, (perNote.get(`${at} ${layer}`) ?? 0) + 1);
-    const roots = plural(keys, 'root');
+    const roots = counted(keys, 'root');
     return [
       {
         code: `${kind}-take`,

@@ -3,7 +3,8 @@ import type { Instrument } from '#core/catalogue/index.ts';
 import { partFromSong, type Song, type SongTrack } from '#core/formats/index.ts';
 import { findPlaces, KIT_PROGRAM, readAhead, readPerformed } from '#core/intake/index.ts';
 import { EMPTY_BAR, movedSwitch, octaveOff } from '#core/keymap/index.ts';
-import { metreTicks, TempoMap } from '#core/music/index.ts';
+import { BPM, metreTicks, TempoMap } from '#core/music/index.ts';
+import { clamp } from '#core/units/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import type { Edit } from '../../state/diff.ts';
 import { itemOf, listOf, useDocuments } from '../../state/documents.ts';
@@ -149,7 +150,7 @@ export function songEdits(song: Song, choices: SongChoices, cueId: string): Edit
   );
   const tempos = back(song.tempos).map(({ tick, bpm, ramp = false }) => ({
     tick,
-    bpm: Math.min(999, Math.max(5, bpm)),
+    bpm: clamp(bpm, BPM.low, BPM.high),
     ramp,
   }));
   const off = choices.moveSwitches ? octavesOff(song, targets) : [];

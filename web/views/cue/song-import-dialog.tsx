@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import type { Instrument } from '#core/catalogue/index.ts';
+import { counted } from '#core/units/index.ts';
 import type { Song } from '#core/formats/index.ts';
 import { request } from '../../state/api-client.ts';
 import { edit, useDocuments, useList } from '../../state/documents.ts';
@@ -102,9 +103,9 @@ export function SongImportDialog({
     if (!track) return '';
     const curves = new Set([...track.controls, ...(track.points ?? [])].map(({ controller }) => controller));
     const held = [
-      plural(track.notes.length, 'note'),
-      track.marks && track.marks.length > 0 ? plural(track.marks.length, 'mark') : '',
-      curves.size > 0 ? plural(curves.size, 'curve') : '',
+      counted(track.notes.length, 'note'),
+      track.marks && track.marks.length > 0 ? counted(track.marks.length, 'mark') : '',
+      curves.size > 0 ? counted(curves.size, 'curve') : '',
     ];
     return held.filter(Boolean).join(', ');
   };
@@ -124,10 +125,10 @@ export function SongImportDialog({
           <div className="mb-2 flex flex-wrap items-center gap-2">
             <p className="mr-auto text-ink-2">
               {[
-                plural(song.tempos.length, 'tempo'),
-                plural(song.metres.length, 'metre'),
-                ...(song.keys.length > 0 ? [plural(song.keys.length, 'key signature')] : []),
-                plural(song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0), 'text'),
+                counted(song.tempos.length, 'tempo'),
+                counted(song.metres.length, 'metre'),
+                ...(song.keys.length > 0 ? [counted(song.keys.length, 'key signature')] : []),
+                counted(song.texts.length + song.tracks.reduce((sum, t) => sum + t.texts.length, 0), 'text'),
               ].join(', ')}
             </p>
             {made > 0 && (
@@ -224,7 +225,6 @@ export function SongImportDialog({
   );
 }
 
-const plural = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
 const leftOutIfNew = (target: string) => (instrumentOfNew(target) === undefined ? target : LEAVE_OUT);
 
 /** Instruments that new tracks are asked with, by id. @throws RequestFailure */

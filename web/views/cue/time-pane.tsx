@@ -12,6 +12,8 @@ import {
   writePlace,
   writeTime,
   type FrameRate,
+  BPM,
+  METRE,
 } from '#core/music/index.ts';
 import { goTo } from '../../sound/commands.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
@@ -21,9 +23,7 @@ import { chooseFrameRate, useFrameRate } from '../../state/frame-rate.ts';
 import {
   addMetre,
   addTempo,
-  BPM,
   fitTempo,
-  METRE,
   moveChange,
   removeChange,
   setRamp,

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
-import { STANDARD_BPM, type CurvePoint } from '#core/music/index.ts';
+import { BPM, STANDARD_BPM, type CurvePoint } from '#core/music/index.ts';
 import { useList } from '../../../state/documents.ts';
-import { BPM, drawTempo, removeTempoAt, setTempoAt, tempoLine } from '../../../state/time-edits.ts';
+import { drawTempo, removeTempoAt, setTempoAt, tempoLine } from '../../../state/time-edits.ts';
 import { CurveLane } from './curve-lane.tsx';
 
 /** Scale of the lane: what most music moves in, and whatever the cue has beyond. */
