@@ -1,16 +1,10 @@
 import type { DirectionEntry, Measure, NoteEntry, PartInfo } from 'musicxml-io';
 import type { Vocabulary } from '../catalogue/index.ts';
-import { controllerRest, CONTROLLER, curveValue, type CurvePoint, type Mark } from '../music/index.ts';
+import { controllerRest, CONTROLLER, curveValue, type CurvePoint } from '../music/index.ts';
 import { soundingShift, ticksOf, type PlayedBar } from './score-bars.ts';
 import { dynamicsCurve, dynamicsOf, type DynamicAt, type WedgeAt } from './score-dynamics.ts';
-import {
-  isDynamicWord,
-  isTempoWord,
-  PLAIN,
-  SLURRED,
-  techniqueOfSign,
-  techniqueOfWord,
-} from './score-words.ts';
+import { ScoreMarks } from './score-marks.ts';
+import { isDynamicWord, isTempoWord, techniqueOfSign, techniqueOfWord } from './score-words.ts';
 import type { SongNote, SongTrack } from './song.ts';
 import { TICKS_PER_QUARTER } from '../units/index.ts';
 
@@ -48,10 +42,7 @@ export class PartReader {
   private readonly notes: Open[] = [];
   /** Tied notes that go on, by voice and key. */
   private readonly held = new Map<string, Open>();
-  private readonly slurEnds: { isStart: boolean; number: number; note: Open }[] = [];
-  private readonly words: { tick: number; id: string }[] = [];
-  /** Signs by the onset they stand on. */
-  private readonly signs = new Map<number, string>();
+  private readonly marks = new ScoreMarks();
   private readonly dynamics: DynamicAt[] = [];
   private readonly accents = new Set<number>();
   private readonly wedges: WedgeAt[] = [];
@@ -121,21 +112,9 @@ export class PartReader {
       controls: [],
       programs: program === undefined ? [] : [{ tick: 0, program: Math.min(127, Math.max(0, program - 1)) }],
       texts: [],
-      marks: this.allMarks(endTick),
+      marks: this.marks.all(this.notes, endTick),
       points: [...curve, ...this.pedal],
     };
-  }
-
-  /** Words, within them slurs, within them signs: of two over the same notes the inner one ends a tick before the outer. */
-  private allMarks(endTick: number): Omit<Mark, 'id'>[] {
-    const onsets = [...new Set(this.notes.map(({ startTick }) => startTick))].sort((a, b) => a - b);
-    const all = this.wordMarks(endTick);
-    for (const mark of [...this.slurMarks(onsets), ...this.signMarks()]) {
-      while (all.some((one) => one.startTick === mark.startTick && one.endTick === mark.endTick))
-        mark.endTick--;
-      all.push(mark);
-    }
-    return all;
   }
 
   private velocityAt(tick: number, curve: readonly CurvePoint[]): number {
@@ -257,11 +236,7 @@ export class PartReader {
       switch (notation.type) {
         case 'slur':
           if (notation.slurType !== 'continue')
-            this.slurEnds.push({
-              isStart: notation.slurType === 'start',
-              number: notation.number ?? 1,
-              note,
-            });
+            this.marks.slur(notation.slurType === 'start', notation.number ?? 1, note);
           break;
         case 'articulation':
           this.sign(notation.articulation, note);
@@ -271,7 +246,7 @@ export class PartReader {
           break;
         case 'ornament':
           if (notation.ornament === 'trill-mark')
-            this.signs.set(
+            this.marks.sign(
               note.startTick,
               (notation.accidentalMark ?? notation.accidentalMarks?.at(0)?.value) === 'natural'
                 ? 'trill whole'
@@ -304,33 +279,7 @@ export class PartReader {
     if (id === undefined) {
       // A dash asks for what a plain note is; fingers and strings are the player's.
       if (!PLAYERS.has(name)) this.told.pass(`sign “${name}”`);
-    } else this.signs.set(note.startTick, id);
-  }
-
-  /** What lies under slurs. They are told staff by staff: only in the order of time their ends find each other. */
-  private slurMarks(onsets: readonly number[]): Omit<Mark, 'id'>[] {
-    const inTime = [...this.slurEnds].sort(
-      (a, b) => a.note.startTick - b.note.startTick || Number(a.isStart) - Number(b.isStart),
-    );
-    const words = [...this.words].sort((a, b) => a.tick - b.tick);
-    const begun = new Map<number, number>();
-    const marks: Omit<Mark, 'id'>[] = [];
-    for (const { isStart, number, note } of inTime) {
-      if (isStart) {
-        begun.set(number, note.startTick);
-        continue;
-      }
-      const startTick = begun.get(number);
-      begun.delete(number);
-      if (startTick === undefined || startTick >= note.startTick) continue;
-      // A word for another way to connect holds under the slur.
-      const said = words.filter(({ tick }) => tick <= startTick).at(-1)?.id;
-      if (said !== undefined && SLURRED.has(said)) continue;
-      // It ends with its last note, however long that rings into the next.
-      const next = onsets.find((tick) => tick > note.startTick) ?? Infinity;
-      marks.push({ articulation: 'connected', startTick, endTick: Math.min(note.endTick, next) });
-    }
-    return marks;
+    } else this.marks.sign(note.startTick, id);
   }
 
   private direction(entry: DirectionEntry, at: number): void {
@@ -423,35 +372,7 @@ export class PartReader {
     }
     const id = techniqueOfWord(said, this.vocabulary);
     if (id === undefined) this.told.pass(`“${said.slice(0, 40)}” over the notes`);
-    else this.words.push({ tick, id });
-  }
-
-  /** Words hold until the next one. */
-  private wordMarks(endTick: number): Omit<Mark, 'id'>[] {
-    const inTime = [...this.words].sort((a, b) => a.tick - b.tick);
-    return inTime.flatMap(({ tick, id }, i) => {
-      const end = inTime.at(i + 1)?.tick ?? endTick;
-      return id === PLAIN || end <= tick ? [] : [{ articulation: id, startTick: tick, endTick: end }];
-    });
-  }
-
-  /** Signs over one onset after the other are one mark. */
-  private signMarks(): Omit<Mark, 'id'>[] {
-    const ends = new Map<number, number>();
-    for (const { startTick, endTick } of this.notes)
-      ends.set(startTick, Math.max(ends.get(startTick) ?? 0, endTick));
-    const onsets = [...ends.keys()].sort((a, b) => a - b);
-    const marks: Omit<Mark, 'id'>[] = [];
-    onsets.forEach((tick, i) => {
-      const articulation = this.signs.get(tick);
-      if (articulation === undefined) return;
-      const endTick = Math.min(onsets.at(i + 1) ?? Infinity, ends.get(tick) ?? tick + 1);
-      const last = marks.at(-1);
-      const goesOn = i > 0 && this.signs.get(onsets[i - 1]) === articulation;
-      if (last && goesOn) last.endTick = endTick;
-      else marks.push({ articulation, startTick: tick, endTick });
-    });
-    return marks;
+    else this.marks.word(tick, id);
   }
 }
 
