@@ -102,6 +102,18 @@ describe('notes of a score', () => {
       [8 + 1 / 3, 12, 67],
     ]);
   });
+  it('are counted in quarters where a file does not say in what, or says nonsense', () => {
+    const bars = (head: string) =>
+      readMusicXml(
+        file([note('C4 1') + note('D4 3')]).replace('<divisions>2</divisions>', head),
+        'tide.musicxml',
+      );
+    for (const head of ['', '<divisions>0</divisions>', '<divisions>-4</divisions>'])
+      expect(heard(bars(head))).toEqual([
+        [0, 1, 60],
+        [1, 4, 62],
+      ]);
+  });
   it('that are grace notes come before the beat, and none is lost without a word', () => {
     const grace = (pitch: string, more = '') =>
       note(`${pitch} 0`, more).replace('<duration>0</duration>', '').replace('<note>', '<note><grace/>');
@@ -261,6 +273,16 @@ describe('dynamics of a score', () => {
       [BAR, 117],
     ]);
   });
+  it('in words go on through an accent, up to the next dynamic that stays', () => {
+    const song = read([
+      dynamic('p') + words('cresc.') + note('C4 4') + dynamic('sf') + note('C4 4'),
+      dynamic('f') + note('C4 8'),
+    ]);
+    expect(curve(song)).toEqual([
+      [0, 32],
+      [BAR, 96],
+    ]);
+  });
   it('have the pedal as a curve of its own', () => {
     const song = read([
       note('C4 2') +
@@ -313,6 +335,20 @@ describe('marks of a score', () => {
       ['tremolo', 8, 10],
       ['trill whole', 10, 12],
     ]);
+  });
+  it('under a slur end where its last note does, or where the next one begins in another voice', () => {
+    const start = notated('<slur type="start" number="1"/>');
+    const stop = notated('<slur type="stop" number="1"/>');
+    const alone = read([note('C4 2', start) + note('D4 2', stop) + note('r 4')]);
+    expect(marksOf(alone)).toEqual([['connected', 0, 2]]);
+    const under = read([
+      note('C4 2', start) + note('D4 6', stop) + '<backup><duration>4</duration></backup>' + note('G3 4'),
+    ]);
+    expect(marksOf(under)).toEqual([['connected', 0, 2]]);
+  });
+  it('may be slides into the next note', () => {
+    const song = read([note('C4 4', notated('<slide type="start" number="1"/>')) + note('D4 4')]);
+    expect(marksOf(song)).toEqual([['slide', 0, 2]]);
   });
   it('of two words at one place is the second; what ends where it begins is none', () => {
     const song = read([words('pizz.') + words('col legno') + note('C4 8') + words('con sord.')]);

@@ -259,7 +259,7 @@ export class PartReader {
           break;
         case 'glissando':
         case 'slide':
-          if (this.vocabulary.has('slide')) this.sign('slide', note);
+          this.sign('slide', note);
           break;
         case 'fermata':
           this.told.pass('fermata');

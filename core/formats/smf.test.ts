@@ -207,4 +207,9 @@ describe('a MIDI file', () => {
       [30, 50],
     ]);
   });
+  it('keeps notes without a length for as long as can be told, where they are', () => {
+    const { notes } = readSmf(file(note(96, 0), { division: [3, 192] }), 'short.mid').tracks[0];
+    // 960 ticks a quarter, like the cue’s own.
+    expect(notes).toEqual([{ startTick: 96, endTick: 97, key: 60, velocity: 100 }]);
+  });
 });

@@ -242,6 +242,19 @@ describe('tuning', () => {
     ).toBeLessThanOrEqual(2);
     expect(one.sentence).toContain(cents > 0 ? 'sharp' : 'flat');
   });
+  it('is told from four roots on', () => {
+    const few = (count: number) => {
+      const tuning = [48, 52, 60, 64, 68, 72].slice(0, count).map((key) => ({
+        key,
+        cents: key === 52 ? 30 : 0,
+        errorCents: 0.1,
+        driftCents: 0,
+      }));
+      return told([report('long', { tuning })]);
+    };
+    expect(few(3)).toEqual([]);
+    expect(few(4)).toEqual(['mistuned | +30 ¢ at E3']);
+  });
   it('is let pass below eight cents, where it is not sure, in short notes below eighteen, and where it slopes', () => {
     expect(told([report('long', { tuning: off(60, 6) })])).toEqual([]);
     expect(told([report('long', { tuning: off(60, 12, 4) })])).toEqual([]);

@@ -36,6 +36,24 @@ describe('a technique among the same of other instruments', () => {
     expect(found(like('Own', { tremolo: 2.9 }), 'out-of-level', three)).toEqual([]);
     expect(found(like('Own', { tremolo: -6 }), 'out-of-level', three)).toEqual([]);
   });
+  it('is as loud as its loudest position', () => {
+    const own = like('Own');
+    const turned = {
+      ...own,
+      reports: own.reports.map((one) =>
+        one.articulation === 'tremolo'
+          ? reportOf('tremolo', {
+              positions: [
+                figuresOf('close', { loudnessLufs: -40 }),
+                figuresOf('far', { loudnessLufs: -24 }),
+                figuresOf('outer', { loudnessLufs: null }),
+              ],
+            })
+          : one,
+      ),
+    };
+    expect(found(turned, 'out-of-level', three)[0].figure).toBe('+4.0 LU');
+  });
   it('is let pass where these differ among themselves by as much', () => {
     const uneven = [0, 3, -3].map((by, i) => like(`${i}`, { tremolo: by }));
     expect(found(like('Own', { tremolo: 6 }), 'out-of-level', uneven)).toEqual([]);

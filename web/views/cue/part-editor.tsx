@@ -35,6 +35,8 @@ import {
   showLane,
   TEMPO_LANE,
 } from './editor/lanes.ts';
+import { LaneBorder } from './editor/lane-border.tsx';
+import { laneHeight, useLaneHeights, type HighLane } from './editor/lane-heights.ts';
 import { TempoLane } from './editor/tempo-lane.tsx';
 import { VelocityLane } from './editor/velocity-lane.tsx';
 import { addMarker } from './editor/marker-edits.ts';
@@ -57,6 +59,10 @@ const ENDS = [
   { value: 117, text: '127' },
   { value: 13, text: '0' },
 ];
+
+const DYNAMICS_LANE: LaneId = `controller ${CONTROLLER.dynamics}`;
+const VIBRATO_LANE: LaneId = `controller ${CONTROLLER.vibrato}`;
+const ALWAYS: readonly HighLane[] = ['velocity', DYNAMICS_LANE, VIBRATO_LANE];
 
 /** Bars, marks, notes and curves of one part over one time line, with the playhead through all of them. */
 export function PartEditor({ track }: { track: Item<'track'> }) {
@@ -84,6 +90,8 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     const position = positionOfLane(id);
     return position === undefined || positions.includes(position);
   });
+  const heights = useLaneHeights();
+  const high = [...ALWAYS, ...lanes].map((lane) => `${laneHeight(heights, lane)}px`);
   useFrame(() => {
     const element = playhead.current;
     if (!element) return;
@@ -106,8 +114,9 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     <div
       className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
       style={{
-        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) 40px 58px 58px${' 58px'.repeat(lanes.length)}`,
+        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) ${high.join(' ')}`,
       }}
+      data-editor
     >
       <div className="flex justify-end border-r border-b border-rule pr-1">
         <button
@@ -137,21 +146,25 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
         <BarLine />
         <div className="overflow-hidden">{marked && <MarkerLine />}</div>
         <MarkLine track={track} />
-        <div className="relative min-h-0">
+        <div className="relative min-h-0" data-notes>
           <NoteCanvas track={track} />
           {part.notes.length === 0 && <FirstNotes mayEdit={mayEdit} />}
         </div>
-        <div className="border-t border-rule">
+        <div className="relative border-t border-rule">
+          <LaneBorder lane="velocity" name="velocities" />
           <VelocityLane track={track} />
         </div>
-        <div className="border-t border-rule">
+        <div className="relative border-t border-rule">
+          <LaneBorder lane={DYNAMICS_LANE} name="dynamics" />
           <ControllerLane track={track} controller={CONTROLLER.dynamics} name="Dynamics" words={DYNAMICS} />
         </div>
-        <div className="border-t border-rule">
+        <div className="relative border-t border-rule">
+          <LaneBorder lane={VIBRATO_LANE} name="vibrato" />
           <ControllerLane track={track} controller={CONTROLLER.vibrato} name="Vibrato" words={VIBRATO} />
         </div>
         {lanes.map((id) => (
-          <div key={id} className="border-t border-rule">
+          <div key={id} className="relative border-t border-rule">
+            <LaneBorder lane={id} name={laneName(id)} />
             <Lane track={track} id={id} />
           </div>
         ))}
