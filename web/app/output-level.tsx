@@ -1,7 +1,7 @@
 import { lazy, Suspense, useRef } from 'react';
 import { Popover as Radix } from 'radix-ui';
 import { meters } from '../sound/performance-state.ts';
-import { setText, useFrame } from '../ui/use-frame.ts';
+import { setStyle, setText, useFrame } from '../ui/use-frame.ts';
 
 const OutputHelp = lazy(async () => ({ default: (await import('./output-help.tsx')).OutputHelp }));
 
@@ -12,7 +12,7 @@ export function OutputLevel() {
   useFrame(() => {
     const level = meters.momentary;
     setText(text.current, level > -90 ? `${level.toFixed(1).replace('-', '−')} LUFS` : '–');
-    if (bar.current) bar.current.style.width = `${Math.min(100, Math.max(0, ((level + 60) / 60) * 100))}%`;
+    setStyle(bar.current, 'width', `${Math.min(100, Math.max(0, ((level + 60) / 60) * 100))}%`);
   });
   return (
     <Radix.Root>

@@ -178,14 +178,14 @@ function PlayedKeyboard() {
     entry.triggers.flatMap(({ kind, number }) => (kind === 'key' ? [{ key: number, entry }] : [])),
   );
   const template = useList('template')[0];
-  const records = useDocuments((state) => state.records);
+  const voicing = useDocuments(({ records }) => load && voicingOf(records, keymap, load.instrument));
   return (
     <Keyboard
       low={21}
       high={108}
       middleC={template?.middleC ?? 4}
       held={held}
-      range={load && rangeOfWord(load.instrument, voicingOf(records, keymap, load.instrument), articulation)}
+      range={load && voicing && rangeOfWord(load.instrument, voicing, articulation)}
       tabs={switches.map(({ key, entry }) => ({
         key,
         text: vocabulary.term(entry.articulation).tab,

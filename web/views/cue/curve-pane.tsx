@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { toast } from 'sonner';
 import {
   CONTROLLER,
@@ -19,7 +19,7 @@ import { Button } from '../../ui/button.tsx';
 import { Choice } from '../../ui/field.tsx';
 import { controllerPercent, numberWithin } from '../../ui/numbers.ts';
 import { Typed } from '../../ui/typed.tsx';
-import { changeCurve, replacePoints } from './editor/part-edits.ts';
+import { changeCurve, replacePoints, selectedNotes } from './editor/part-edits.ts';
 
 const SHAPE_NAMES: Record<CurveShape, string> = {
   straight: 'straight',
@@ -42,13 +42,11 @@ const CURVES = {
 type Curve = keyof typeof CURVES;
 
 /** A curve drawn over the selected notes, from where the first begins to where the last ends. */
-export function CurvePane({
+export const CurvePane = memo(function CurvePane({
   track,
-  notes,
   mayEdit,
 }: {
   track: Item<'track'>;
-  notes: readonly Item<'note'>[];
   mayEdit: boolean;
 }) {
   const [curve, setCurve] = useState<Curve>('dynamics');
@@ -56,9 +54,10 @@ export function CurvePane({
   const [from, setFrom] = useState(32);
   const [to, setTo] = useState(95);
   const { controller, write, read } = CURVES[curve];
-  const fromTick = notes.reduce((least, { startTick }) => Math.min(least, startTick), Infinity);
-  const toTick = notes.reduce((most, { endTick }) => Math.max(most, endTick), 0);
-  const draw = () => replacePoints(track.id, controller, shapedCurve(shape, from, to, fromTick, toTick));
+  const draw = () => {
+    const { fromTick, toTick } = selectedSpan();
+    replacePoints(track.id, controller, shapedCurve(shape, from, to, fromTick, toTick));
+  };
   return (
     <details className="text-sm">
       <summary className="min-h-6 cursor-pointer pt-1 text-ink-2">A curve over these notes</summary>
@@ -109,11 +108,20 @@ export function CurvePane({
         name={CURVES[curve].name}
         disabled={!mayEdit}
         change={(label, points) =>
-          changeCurve(track.id, controller, label, (line) => points(line, { fromTick, toTick }))
+          changeCurve(track.id, controller, label, (line) => points(line, selectedSpan()))
         }
       />
     </details>
   );
+});
+
+/** From where the first of the selected notes begins to where the last one ends. */
+function selectedSpan(): CurveSpan {
+  const notes = selectedNotes();
+  return {
+    fromTick: notes.reduce((least, { startTick }) => Math.min(least, startTick), Infinity),
+    toTick: notes.reduce((most, { endTick }) => Math.max(most, endTick), 0),
+  };
 }
 
 type Points = (curve: readonly CurvePoint[], span: CurveSpan) => readonly { tick: number; value: number }[];

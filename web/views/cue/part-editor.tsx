@@ -4,7 +4,7 @@ import { byNearness } from '#core/catalogue/index.ts';
 import { CONTROLLER, type CurvePoint } from '#core/music/index.ts';
 import { tellPointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
-import { useFrame } from '../../ui/use-frame.ts';
+import { setStyle, useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
 import { partOf } from '../../state/cue.ts';
 import { itemOf, useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
@@ -96,8 +96,8 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     const element = playhead.current;
     if (!element) return;
     const x = tickToX(playheadTick());
-    element.style.transform = `translateX(${x}px)`;
-    element.style.visibility = x < 0 || x > width ? 'hidden' : 'visible';
+    setStyle(element, 'transform', `translateX(${x}px)`);
+    setStyle(element, 'visibility', x < 0 || x > width ? 'hidden' : 'visible');
     // While playing, the page turns when the playhead reaches its edge.
     if (usePerformance.getState().playing && (x > width || x < -2))
       useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });

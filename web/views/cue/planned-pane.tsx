@@ -1,32 +1,11 @@
 import { useMemo } from 'react';
-import { findingsOf, soundsOf, type Plan } from '#core/performance/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { metreOf } from '../../state/cue.ts';
 import { useDocuments, type Item } from '../../state/documents.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { useCalm } from '../../ui/use-calm.ts';
 import { useEditor } from './editor/editor-state.ts';
-
-const MOST_FINDINGS = 12;
-
-/** Shortest and longest lead of each technique in seconds, and the first findings with the notes they are of. */
-function summaryOf(plan: Plan) {
-  const leads = new Map<string, { low: number; high: number }>();
-  for (const sound of soundsOf(plan)) {
-    if (sound.gesture === 'hold') continue;
-    const name =
-      sound.gesture === 'move'
-        ? 'recorded moves'
-        : plan.context.instrument.articulations[sound.articulation].name;
-    const lead = sound.beatSeconds - sound.startSeconds;
-    const { low, high } = leads.get(name) ?? { low: lead, high: lead };
-    leads.set(name, { low: Math.min(low, lead), high: Math.max(high, lead) });
-  }
-  const findings = new Map<string, string[]>();
-  for (const { sentence, noteId } of findingsOf(plan))
-    findings.set(sentence, [...(findings.get(sentence) ?? []), noteId]);
-  return { leads, findings: [...findings].slice(0, MOST_FINDINGS) };
-}
+import { summaryOf } from './planned-summary.ts';
 
 /** What the plan does with this part: the leads it uses, and what will not sound as written. */
 export function PlannedPane({ track }: { track: Item<'track'> }) {
@@ -61,7 +40,7 @@ export function PlannedPane({ track }: { track: Item<'track'> }) {
       {findings.length > 0 && (
         <>
           <GroupTitle>Findings</GroupTitle>
-          {findings.map(([sentence, noteIds]) => (
+          {findings.map(({ sentence, noteIds }) => (
             <Notice key={sentence} tone="straw">
               <button
                 type="button"

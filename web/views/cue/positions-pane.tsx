@@ -1,7 +1,7 @@
 import { useMemo, useRef } from 'react';
 import { memoryBytes, samplesOf, type Instrument } from '#core/catalogue/index.ts';
 import { gainToDb } from '#core/units/index.ts';
-import { useFrame } from '../../ui/use-frame.ts';
+import { setStyle, useFrame } from '../../ui/use-frame.ts';
 import { meters } from '../../sound/performance-state.ts';
 import { beginGesture, edit, endGesture, useOwnedBy, type Item } from '../../state/documents.ts';
 import { decibels } from '../../ui/decibels.ts';
@@ -73,7 +73,7 @@ function PositionRuler({
     const peak = meters.tracks[track.id]?.positions[index] ?? 0;
     const db = Math.max(-60, gainToDb(peak));
     shown.current = Math.max(0, (db + 60) / 60, shown.current - 0.02);
-    if (meter.current) meter.current.style.width = `${Math.min(100, shown.current * 100)}%`;
+    setStyle(meter.current, 'width', `${Math.min(100, shown.current * 100)}%`);
   });
   const change = (label: string, fields: Record<string, unknown>, merge?: string) =>
     edit(label, [{ kind: 'positionMix', id: mix.id, op: 'update', fields }], merge);

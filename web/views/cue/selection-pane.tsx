@@ -41,7 +41,7 @@ export function SelectionPane({ track, mayEdit }: { track: Item<'track'>; mayEdi
         <>
           <NoteValues notes={notes} mayEdit={mayEdit} />
           <ShapePane mayEdit={mayEdit} />
-          <CurvePane track={track} notes={notes} mayEdit={mayEdit} />
+          <CurvePane track={track} mayEdit={mayEdit} />
         </>
       )}
       <Button look="loss" className="mt-1" disabled={!mayEdit} onClick={removeSelected}>

@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { toast } from 'sonner';
 import { pitchName, SCALE_NAMES, type ScaleName } from '#core/music/index.ts';
 import { Button } from '../../ui/button.tsx';
@@ -10,7 +11,7 @@ import { SHAPES, shapeSelected, useQuantising } from './editor/shape-edits.ts';
 const percent = (value: number) => String(Math.round(value));
 
 /** What can be done with the selected notes as a whole. */
-export function ShapePane({ mayEdit }: { mayEdit: boolean }) {
+export const ShapePane = memo(function ShapePane({ mayEdit }: { mayEdit: boolean }) {
   const { strength, swing, ends } = useQuantising();
   return (
     <>
@@ -72,7 +73,7 @@ export function ShapePane({ mayEdit }: { mayEdit: boolean }) {
       </details>
     </>
   );
-}
+});
 
 const ROOTS = Array.from({ length: 12 }, (_, root) => ({
   value: String(root),

@@ -17,7 +17,7 @@ import { initials } from '../../ui/initials.ts';
 import { Menu } from '../../ui/menu.tsx';
 import { FamilyTag } from '../../ui/tag.tsx';
 import { useCalm } from '../../ui/use-calm.ts';
-import { useFrame } from '../../ui/use-frame.ts';
+import { setStyle, useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { useEditor } from './editor/editor-state.ts';
 import { fitCanvas, inksOf } from './editor/paint.ts';
@@ -189,7 +189,7 @@ function TrackRow({
     const peak = meters.tracks[track.id]?.peak ?? 0;
     const db = Math.max(-60, gainToDb(peak));
     shown.current = Math.max(0, (db + 60) / 60, shown.current - 0.02);
-    if (meter.current) meter.current.style.width = `${Math.min(100, shown.current * 100)}%`;
+    setStyle(meter.current, 'width', `${Math.min(100, shown.current * 100)}%`);
   });
   const small = (on: boolean, tone: string) =>
     `grid size-6 place-items-center text-xs ${on ? `rounded-sm font-bold ${tone}` : 'text-ink-3 hover:text-ink'}`;
@@ -292,8 +292,7 @@ function Overview({ track, end }: { track: Item<'track'>; end: number }) {
       );
   }, [width, notes, span, end, theme]);
   useFrame(() => {
-    if (playhead.current)
-      playhead.current.style.transform = `translateX(${(playheadTick() / end) * width}px)`;
+    setStyle(playhead.current, 'transform', `translateX(${(playheadTick() / end) * width}px)`);
   });
   return (
     <div

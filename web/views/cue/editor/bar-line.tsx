@@ -1,4 +1,4 @@
-import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { memo, useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { singleKeysOn } from '../../../app/keys.ts';
 import { beginGesture, edit, endGesture, useDocuments, useItem } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
@@ -14,7 +14,7 @@ import { eachLine, fitCanvas, inksOf } from './paint.ts';
 const HEIGHT = 22;
 
 /** Bar numbers and the loop: a press puts the playhead there, a drag sets the loop. */
-export function BarLine() {
+export const BarLine = memo(function BarLine() {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const metre = useDocuments((state) => metreOf(state.records));
@@ -130,4 +130,4 @@ export function BarLine() {
       />
     </div>
   );
-}
+});

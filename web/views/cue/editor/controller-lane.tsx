@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import { parameterOfController } from '#core/keymap/index.ts';
 import { controllerRest, curveOf } from '#core/music/index.ts';
 import { partOf } from '../../../state/cue.ts';
@@ -8,7 +8,7 @@ import { CurveLane } from './curve-lane.tsx';
 import { removePoint, replacePoints, setPoint } from './part-edits.ts';
 
 /** One controller of a part as a curve over time. */
-export function ControllerLane({
+export const ControllerLane = memo(function ControllerLane({
   track,
   controller,
   name,
@@ -41,4 +41,4 @@ export function ControllerLane({
       onRemove={(tick) => removePoint(track.id, controller, tick)}
     />
   );
-}
+});

@@ -135,3 +135,11 @@ export function keepSelected(isThere: (kind: 'note' | 'mark', id: string) => boo
 
 /** Where the pointer is over the cue, ticks; undefined where it is elsewhere. */
 export const pointer: { tick: number | undefined } = { tick: undefined };
+
+/**
+ * Keeps a move of the pointer that drags something here from listeners of the page: those of the panes' borders measure the layout at
+ * each, which costs as much as drawing the notes.
+ */
+export function keepToItself({ nativeEvent }: { nativeEvent: Event }): void {
+  nativeEvent.stopPropagation();
+}

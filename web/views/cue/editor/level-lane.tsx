@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { positionName } from '#core/catalogue/index.ts';
 import { useDocuments, type Item } from '../../../state/documents.ts';
 import { MOVE_RANGE, movesOf, removeMove, replaceMoves, setMove } from '../../../state/level-moves.ts';
@@ -11,7 +12,13 @@ const WORDS = [
 ];
 
 /** The level of one microphone position over the cue, against its level in the mix. */
-export function LevelLane({ track, positionId }: { track: Item<'track'>; positionId: string }) {
+export const LevelLane = memo(function LevelLane({
+  track,
+  positionId,
+}: {
+  track: Item<'track'>;
+  positionId: string;
+}) {
   const cell = { trackId: track.id, positionId };
   const curve = useDocuments((state) => movesOf(state.records, cell));
   return (
@@ -29,4 +36,4 @@ export function LevelLane({ track, positionId }: { track: Item<'track'>; positio
       onRemove={(tick) => removeMove(cell, tick)}
     />
   );
-}
+});

@@ -20,6 +20,7 @@ import { metreOf, partOf, tempoOf } from '../../../state/cue.ts';
 import { sendFrom } from '../../../sound/midi.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import {
+  keepToItself,
   FIRST_SCALE,
   ROW,
   snap,
@@ -207,6 +208,7 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
           : 'default';
       return;
     }
+    keepToItself(event);
     const { gridTicks, pixelsPerTick } = useEditor.getState();
     if (now.kind === 'rubber') {
       Object.assign(now, { x1: x, y1: y });

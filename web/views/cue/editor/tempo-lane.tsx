@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import { BPM, STANDARD_BPM, type CurvePoint } from '#core/music/index.ts';
 import { useList } from '../../../state/documents.ts';
 import { drawTempo, removeTempoAt, setTempoAt, tempoLine } from '../../../state/time-edits.ts';
@@ -10,7 +10,7 @@ const MARGIN = 10;
 const NO_CONTROLLER = -1;
 
 /** The tempo over the cue. */
-export function TempoLane() {
+export const TempoLane = memo(function TempoLane() {
   const tempos = useList('tempo');
   const curve = useMemo(
     () =>
@@ -40,4 +40,4 @@ export function TempoLane() {
       onRemove={removeTempoAt}
     />
   );
-}
+});

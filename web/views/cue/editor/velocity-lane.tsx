@@ -5,7 +5,7 @@ import { partOf } from '../../../state/cue.ts';
 import { beginGesture, endGesture, useDocuments, type Item } from '../../../state/documents.ts';
 import { useMayEdit } from '../../../state/session.ts';
 import { useSize } from '../../../ui/use-size.ts';
-import { tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
+import { keepToItself, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
 import { fitCanvas, inksOf } from './paint.ts';
 import { selectedNotes, setVelocities } from './part-edits.ts';
 
@@ -25,7 +25,11 @@ export function VelocityLane({ track }: { track: Item<'track'> }) {
   const theme = useTheme((state) => state.theme);
   const mayEdit = useMayEdit();
   const { selection } = view;
-  const told = useMemo(() => spoken(notes.filter(({ id }) => selection.has(id))), [notes, selection]);
+  // Looked up one by one: the selected notes are few, those of a part many.
+  const told = useMemo(
+    () => (selection.size > 0 && notes.length > 0 ? spoken(selectedNotes()) : spoken([])),
+    [notes, selection],
+  );
   const last = useRef<{ x: number; velocity: number } | undefined>(undefined);
   const scale = height - 2 * MARGIN;
   const toY = (velocity: number) => MARGIN + (1 - velocity / HARDEST) * scale;
@@ -112,7 +116,11 @@ export function VelocityLane({ track }: { track: Item<'track'> }) {
           beginGesture('Velocity');
           drawTo(placeOf(event));
         }}
-        onPointerMove={(event) => last.current && drawTo(placeOf(event))}
+        onPointerMove={(event) => {
+          if (!last.current) return;
+          keepToItself(event);
+          drawTo(placeOf(event));
+        }}
         onPointerUp={() => end(true)}
         onPointerCancel={() => end(false)}
       />
@@ -125,7 +133,15 @@ const held = (velocity: number) => Math.round(Math.min(HARDEST, Math.max(SOFTEST
 /** Notes whose beginnings are in view; they come in time order. */
 function inView(notes: readonly Note[], width: number): Note[] {
   const [from, to] = [xToTick(-NEAR), xToTick(width + NEAR)];
-  return notes.filter(({ startTick }) => startTick >= from && startTick <= to);
+  let [low, high] = [0, notes.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (notes[middle].startTick < from) low = middle + 1;
+    else high = middle;
+  }
+  let end = low;
+  while (end < notes.length && notes[end].startTick <= to) end++;
+  return notes.slice(low, end);
 }
 
 function spoken(selected: readonly Note[]): string {
