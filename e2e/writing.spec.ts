@@ -289,6 +289,39 @@ test('the tempo is drawn in a lane, moves as drawn, and is taken back as one ste
   await expect(tempos.first().getByRole('textbox', { name: 'Quarters a minute' })).toHaveValue('65');
 });
 
+test('lanes are as high as they are drawn, keep room for the notes, and stand there again after a reload', async ({
+  page,
+}) => {
+  await enter(page);
+  await newCue(page, `High ${Date.now() % 100_000}`);
+  await page.getByLabel('Show another lane').selectOption('tempo of the cue');
+  const tempo = page.getByRole('application', { name: /^Tempo curve/ });
+  const notes = page.getByRole('application', { name: /^Notes of/ });
+  const heightOf = async (one: typeof tempo) => (await one.boundingBox())?.height ?? 0;
+  const border = page.getByRole('separator', { name: 'Height of the lane of tempo' });
+  const [first, room] = [await heightOf(tempo), await heightOf(notes)];
+  const dragBy = async (by: number) => {
+    const box = await border.boundingBox();
+    if (!box) throw new Error('no border');
+    await page.mouse.move(box.x + 100, box.y + 3);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 100, box.y + 3 - by, { steps: 4 });
+    await page.mouse.up();
+  };
+  await dragBy(40);
+  await expect.poll(() => heightOf(tempo)).toBeCloseTo(first + 40, 0);
+  expect(await heightOf(notes)).toBeCloseTo(room - 40, 0);
+  await border.press('ArrowUp');
+  await expect.poll(() => heightOf(tempo)).toBeCloseTo(first + 48, 0);
+  await page.reload();
+  await expect.poll(() => heightOf(tempo)).toBeCloseTo(first + 48, 0);
+  // However far it is drawn, notes can still be written.
+  await dragBy(600);
+  await expect.poll(() => heightOf(notes)).toBeGreaterThan(80);
+  await border.press('Home');
+  await expect.poll(() => heightOf(tempo)).toBeCloseTo(first, 0);
+});
+
 test('what lies within the loop is repeated and moved in all tracks, notes go by steps of the scale, and the cue goes out as a score', async ({
   page,
 }, info) => {

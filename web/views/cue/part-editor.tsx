@@ -32,6 +32,7 @@ import {
   laneName,
   levelLanes,
   positionOfLane,
+  showKeptLanes,
   showLane,
   TEMPO_LANE,
 } from './editor/lanes.ts';
@@ -59,6 +60,9 @@ const ENDS = [
   { value: 117, text: '127' },
   { value: 13, text: '0' },
 ];
+
+// Once a page, before the first editor is drawn.
+showKeptLanes();
 
 const DYNAMICS_LANE: LaneId = `controller ${CONTROLLER.dynamics}`;
 const VIBRATO_LANE: LaneId = `controller ${CONTROLLER.vibrato}`;

@@ -1,4 +1,4 @@
-import { beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { useEditor } from './editor-state.ts';
 import {
   controllerLanes,
@@ -8,8 +8,15 @@ import {
   levelLanes,
   MOST_LANES,
   positionOfLane,
+  showKeptLanes,
   showLane,
 } from './lanes.ts';
+
+const box = new Map<string, string>();
+vi.stubGlobal('localStorage', {
+  getItem: (name: string) => box.get(name) ?? null,
+  setItem: (name: string, value: string) => box.set(name, value),
+});
 
 const point = (controller: number) => ({ id: String(controller), controller, tick: 0, value: 1 });
 beforeEach(() => useEditor.setState({ lanes: [] }));
@@ -43,6 +50,23 @@ describe('lanes', () => {
     expect(useEditor.getState().lanes).toHaveLength(MOST_LANES);
     expect(useEditor.getState().lanes.at(-1)).toBe('level close');
     hideLane('controller 7');
+    const shown = useEditor.getState().lanes;
+    useEditor.setState({ lanes: [] });
+    showKeptLanes();
+    expect(useEditor.getState().lanes).toEqual(shown);
     expect(useEditor.getState().lanes).toEqual(['controller 64', 'controller 10', 'level close']);
+  });
+  it.each([
+    ['{', []],
+    ['null', []],
+    ['["tempo", "elsewhere", 7, "controller 11"]', ['tempo', 'controller 11']],
+    [
+      JSON.stringify(['tempo', ...[1, 2, 3, 4].map((n) => `controller ${n}`)]),
+      [1, 2, 3, 4].map((n) => `controller ${n}`),
+    ],
+  ])('of which %s was kept are those that can be', (text, expected) => {
+    box.set('farlo-lanes', text);
+    showKeptLanes();
+    expect(useEditor.getState().lanes).toEqual(expected);
   });
 });

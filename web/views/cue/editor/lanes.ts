@@ -67,11 +67,32 @@ export function levelLanes(positions: readonly string[]): LaneChoice[] {
   return positions.map((id) => ({ id: `level ${id}`, name: `${positionName(id)}, level` }));
 }
 
-/** Shows a lane; the one that has been there longest gives way when there are too many. */
+const KEY = 'farlo-lanes';
+
+/** Shows a lane; the one that has been there longest gives way when there are too many. Those that are shown are kept in this browser. */
 export function showLane(id: LaneId): void {
-  useEditor.setState(({ lanes }) => (lanes.includes(id) ? {} : { lanes: [...lanes, id].slice(-MOST_LANES) }));
+  const { lanes } = useEditor.getState();
+  if (!lanes.includes(id)) keep([...lanes, id].slice(-MOST_LANES));
 }
 
 export function hideLane(id: LaneId): void {
-  useEditor.setState(({ lanes }) => ({ lanes: lanes.filter((one) => one !== id) }));
+  keep(useEditor.getState().lanes.filter((one) => one !== id));
+}
+
+function keep(lanes: readonly LaneId[]): void {
+  useEditor.setState({ lanes });
+  localStorage.setItem(KEY, JSON.stringify(lanes));
+}
+
+const isLane = (id: unknown): id is LaneId =>
+  typeof id === 'string' && /^(tempo|controller \d{1,3}|level .{1,40})$/.test(id);
+
+/** Shows the lanes that were shown in this browser before. */
+export function showKeptLanes(): void {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? '[]');
+    if (Array.isArray(kept)) useEditor.setState({ lanes: kept.filter(isLane).slice(-MOST_LANES) });
+  } catch {
+    // What cannot be read is as if nothing had been kept.
+  }
 }
