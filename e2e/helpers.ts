@@ -41,7 +41,7 @@ export async function newCue(page: Page, name: string): Promise<void> {
 
 const TICK_PIXELS = 0.024;
 const LEFT_TICKS = 240;
-const TOP_KEY = 86;
+const TOP_KEY = 84;
 const ROW = 9;
 
 /** The note canvas, and where a tick and a key lie on it as the editor opens. */

@@ -322,6 +322,48 @@ test('lanes are as high as they are drawn, keep room for the notes, and stand th
   await expect.poll(() => heightOf(tempo)).toBeCloseTo(first, 0);
 });
 
+test('what of the cue is in view is seen, dragged, zoomed and gone to by its sections', async ({ page }) => {
+  await enter(page);
+  await newCue(page, `View ${Date.now() % 100_000}`);
+  await draw(page, [
+    [0, 1, 60],
+    [4, 1, 64],
+  ]);
+  const bar = page.getByRole('scrollbar', { name: 'Part of the cue in view' });
+  const inView = () => bar.getAttribute('aria-valuetext');
+  await expect.poll(inView).toMatch(/^bar 1 to bar \d+$/);
+  await page.getByRole('button', { name: 'See less, larger' }).click();
+  await page.getByRole('button', { name: 'See less, larger' }).click();
+  const larger = Number((await inView())?.split(' ').at(-1));
+  const box = await bar.boundingBox();
+  if (!box) throw new Error('no bar');
+  // Dragged by its middle it goes on as it is; by its end more is seen.
+  await bar.press('Home');
+  await expect.poll(inView).toMatch(/^bar 1 to/);
+  await bar.press('PageDown');
+  await expect.poll(inView).not.toMatch(/^bar 1 to/);
+  await page.mouse.click(box.x + 2, box.y + box.height / 2);
+  await expect.poll(inView).toMatch(/^bar 1 to/);
+  await page.getByRole('button', { name: 'See the whole cue' }).click();
+  await expect.poll(async () => Number((await inView())?.split(' ').at(-1))).not.toBe(larger);
+  const keys = page.getByRole('scrollbar', { name: 'Keys in view' });
+  const before = Number(await keys.getAttribute('aria-valuenow'));
+  await keys.press('ArrowDown');
+  await expect(keys).toHaveAttribute('aria-valuenow', String(before - 1));
+  // A marker begins a section in the overview; pressed, it is gone to.
+  await page.getByRole('slider', { name: 'Playhead and loop' }).press('ArrowRight');
+  await page.getByRole('button', { name: 'marker', exact: true }).click();
+  await page.getByRole('dialog').getByRole('textbox').fill('Lamps out');
+  await page.keyboard.press('Enter');
+  const section = page.getByRole('group', { name: 'Sections' }).getByRole('button', { name: 'Lamps out' });
+  const playhead = page.getByRole('slider', { name: 'Playhead and loop' });
+  const placed = await playhead.getAttribute('aria-valuenow');
+  await playhead.press('ArrowRight');
+  await expect(playhead).not.toHaveAttribute('aria-valuenow', placed ?? '');
+  await section.click();
+  await expect(playhead).toHaveAttribute('aria-valuenow', placed ?? '');
+});
+
 test('what lies within the loop is repeated and moved in all tracks, notes go by steps of the scale, and the cue goes out as a score', async ({
   page,
 }, info) => {

@@ -55,3 +55,15 @@ export function partOf(records: Records, trackId: string): { id: string | undefi
 export function cueOf(records: Records, cueId: string | undefined): Item<'cue'> | undefined {
   return itemOf(records, 'cue', cueId);
 }
+
+/** An empty cue is shown as long as a bar. */
+const SHORTEST = 3840;
+
+/** Where the cue ends, with the last of its notes: the overviews of all tracks have one scale. */
+export function endOfCue(records: Records, cueId: string | undefined): number {
+  const last = orderedTracks(records).reduce(
+    (end, { id }) => Math.max(end, partOf(records, id).part.notes.at(-1)?.endTick ?? 0),
+    0,
+  );
+  return Math.max(cueOf(records, cueId)?.endTick ?? 0, last, SHORTEST);
+}

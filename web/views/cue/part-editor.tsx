@@ -6,16 +6,18 @@ import { tellPointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { setStyle, useFrame } from '../../ui/use-frame.ts';
 import { useTheme } from '../../app/theme-choice.ts';
-import { partOf } from '../../state/cue.ts';
+import { endOfCue, partOf } from '../../state/cue.ts';
 import { itemOf, useDocuments, useList, useOwnedBy, type Item } from '../../state/documents.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
 import { Button } from '../../ui/button.tsx';
+import { useCalm } from '../../ui/use-calm.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { BarLine } from './editor/bar-line.tsx';
 import { ControllerLane } from './editor/controller-lane.tsx';
 import { LevelLane } from './editor/level-lane.tsx';
 import {
+  FIRST_TICK,
   keepSelected,
   pointer,
   tickToX,
@@ -39,10 +41,12 @@ import {
 import { LaneBorder } from './editor/lane-border.tsx';
 import { laneHeight, useLaneHeights, type HighLane } from './editor/lane-heights.ts';
 import { TempoLane } from './editor/tempo-lane.tsx';
+import { ViewBar, ZoomButtons } from './editor/view-bar.tsx';
 import { VelocityLane } from './editor/velocity-lane.tsx';
 import { addMarker } from './editor/marker-edits.ts';
 import { MarkerLine } from './editor/marker-line.tsx';
 import { MarkLine } from './editor/mark-line.tsx';
+import { KeyBar } from './editor/key-bar.tsx';
 import { NoteCanvas } from './editor/note-canvas.tsx';
 import { fitCanvas, inksOf, paintKeyNames } from './editor/paint.ts';
 
@@ -72,6 +76,9 @@ const ALWAYS: readonly HighLane[] = ['velocity', DYNAMICS_LANE, VIBRATO_LANE];
 export function PartEditor({ track }: { track: Item<'track'> }) {
   const playhead = useRef<HTMLDivElement>(null);
   const [area, { width }] = useSize<HTMLDivElement>();
+  useEffect(() => {
+    useEditor.setState({ width });
+  }, [width]);
   const mixes = useOwnedBy('positionMix', track.id);
   const positions = mixes.map(({ positionId }) => positionId).sort(byNearness);
   const marked = useList('marker').length > 0;
@@ -94,6 +101,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     const position = positionOfLane(id);
     return position === undefined || positions.includes(position);
   });
+  const end = useCalm(useDocuments(({ records, cueId: id }) => endOfCue(records, id)));
   const heights = useLaneHeights();
   const high = [...ALWAYS, ...lanes].map((lane) => `${laneHeight(heights, lane)}px`);
   useFrame(() => {
@@ -104,21 +112,22 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     setStyle(element, 'visibility', x < 0 || x > width ? 'hidden' : 'visible');
     // While playing, the page turns when the playhead reaches its edge.
     if (usePerformance.getState().playing && (x > width || x < -2))
-      useEditor.setState({ startTick: Math.max(-240, playheadTick() - 480) });
+      useEditor.setState({ startTick: Math.max(FIRST_TICK, playheadTick() - 480) });
   });
   // Where the playhead is put is shown.
   const restTick = usePerformance((state) => state.restTick);
   useEffect(() => {
     const x = tickToX(restTick);
-    if (width > 0 && (x < 0 || x > width)) useEditor.setState({ startTick: Math.max(-240, restTick - 480) });
+    if (width > 0 && (x < 0 || x > width))
+      useEditor.setState({ startTick: Math.max(FIRST_TICK, restTick - 480) });
     // Not when the window or the zoom changes.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [restTick]);
   return (
     <div
-      className="grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
+      className="isolate grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
       style={{
-        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) ${high.join(' ')}`,
+        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) ${high.join(' ')} 18px`,
       }}
       data-editor
     >
@@ -145,13 +154,14 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
           pointer.tick = undefined;
         }}
         className="relative grid min-w-0 grid-rows-subgrid"
-        style={{ gridRow: `span ${7 + lanes.length}` }}
+        style={{ gridRow: `span ${8 + lanes.length}` }}
       >
         <BarLine />
         <div className="overflow-hidden">{marked && <MarkerLine />}</div>
         <MarkLine track={track} />
-        <div className="relative min-h-0" data-notes>
+        <div id="part-notes" className="relative min-h-0" data-notes>
           <NoteCanvas track={track} />
+          <KeyBar />
           {part.notes.length === 0 && <FirstNotes mayEdit={mayEdit} />}
         </div>
         <div className="relative border-t border-rule">
@@ -172,6 +182,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
             <Lane track={track} id={id} />
           </div>
         ))}
+        <ViewBar end={end} />
         <div
           ref={playhead}
           className="pointer-events-none absolute top-0 bottom-0 left-0 w-[1.5px] bg-warm"
@@ -196,6 +207,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
       {lanes.map((id) => (
         <LaneName key={id} id={id} />
       ))}
+      <ZoomButtons end={end} width={width} />
     </div>
   );
 }

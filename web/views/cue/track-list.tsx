@@ -6,12 +6,11 @@ import { useTheme } from '../../app/theme-choice.ts';
 import { selectTrack } from '../../sound/hands.ts';
 import { meters, usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
-import { cueOf, orderedTracks, partOf } from '../../state/cue.ts';
+import { endOfCue, partOf } from '../../state/cue.ts';
 import { useDocuments, useList, type Item } from '../../state/documents.ts';
 import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
 import { peopleAt, usePointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
-import type { Records } from '../../state/tables.ts';
 import { addTrack } from '../../state/track-edits.ts';
 import { initials } from '../../ui/initials.ts';
 import { Menu } from '../../ui/menu.tsx';
@@ -19,14 +18,13 @@ import { FamilyTag } from '../../ui/tag.tsx';
 import { useCalm } from '../../ui/use-calm.ts';
 import { setStyle, useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
-import { useEditor } from './editor/editor-state.ts';
+import { CueLine } from './cue-line.tsx';
+import { FIRST_TICK, useEditor } from './editor/editor-state.ts';
 import { fitCanvas, inksOf } from './editor/paint.ts';
 import { groupsOf, MANY_TRACKS, toggleFold, useTrackList, type TrackGroup } from './track-groups.ts';
 import { runTrackKey, trackActions } from '../../app/track-actions.ts';
 
 const ROW_HEIGHT = 28;
-/** An empty cue is shown as long as a bar. */
-const SHORTEST = 3840;
 
 /** The template's tracks, each with an overview of its part in this cue. One tab stop: the arrow keys go from row to row. */
 export function TrackList() {
@@ -69,8 +67,11 @@ export function TrackList() {
     event.stopPropagation();
   };
   return (
-    <div className="flex h-full flex-col overflow-auto">
-      {isMany && <Finder found={shown.length} />}
+    <div className="isolate flex h-full flex-col overflow-auto">
+      <div className="sticky top-0 z-10 shrink-0 bg-sheet">
+        {isMany && <Finder found={shown.length} />}
+        <CueLine end={endTick} />
+      </div>
       <ul ref={list} aria-label="Tracks" onKeyDown={onKey}>
         {groups.map((group) => (
           <Fragment key={group.id}>
@@ -112,7 +113,7 @@ export function TrackList() {
 function Finder({ found }: { found: number }) {
   const { query, withNotes } = useTrackList();
   return (
-    <div className="sticky top-0 z-10 flex shrink-0 items-center gap-3 border-b border-rule-soft bg-sheet px-3 py-0.5 text-xs">
+    <div className="flex items-center gap-3 border-b border-rule-soft px-3 py-0.5 text-xs">
       <input
         type="search"
         aria-label="Find tracks"
@@ -157,15 +158,6 @@ function GroupLine({ group, isFolded }: { group: TrackGroup; isFolded: boolean }
   );
 }
 
-/** Where the cue ends, with the last of its notes: the overviews of all tracks have one scale. */
-function endOfCue(records: Records, cueId: string | undefined): number {
-  const last = orderedTracks(records).reduce(
-    (end, { id }) => Math.max(end, partOf(records, id).part.notes.at(-1)?.endTick ?? 0),
-    0,
-  );
-  return Math.max(cueOf(records, cueId)?.endTick ?? 0, last, SHORTEST);
-}
-
 function TrackRow({
   track,
   chosen,
@@ -195,68 +187,70 @@ function TrackRow({
     `grid size-6 place-items-center text-xs ${on ? `rounded-sm font-bold ${tone}` : 'text-ink-3 hover:text-ink'}`;
   return (
     <li className={`flex h-[28px] items-center border-b border-rule-soft ${chosen ? 'bg-cool-tint' : ''}`}>
-      <div className="flex h-full w-[152px] shrink-0 items-center">
-        <button
-          type="button"
-          data-track={track.id}
-          tabIndex={isStop ? 0 : -1}
-          aria-pressed={chosen}
-          onClick={() => selectTrack(track.id)}
-          className="flex h-full min-w-0 flex-1 items-center gap-2 pl-3 text-left"
-        >
-          <FamilyTag family={track.family} />
-          <span className={`truncate ${chosen ? 'font-semibold' : ''}`}>{track.name}</span>
-          {track.muted && (
-            <span className="text-xs text-straw" title="Silent in the template, for everybody">
-              silent
+      <div className="flex h-full w-[290px] shrink-0 items-center">
+        <div className="flex h-full w-[152px] shrink-0 items-center">
+          <button
+            type="button"
+            data-track={track.id}
+            tabIndex={isStop ? 0 : -1}
+            aria-pressed={chosen}
+            onClick={() => selectTrack(track.id)}
+            className="flex h-full min-w-0 flex-1 items-center gap-2 pl-3 text-left"
+          >
+            <FamilyTag family={track.family} />
+            <span className={`truncate ${chosen ? 'font-semibold' : ''}`}>{track.name}</span>
+            {track.muted && (
+              <span className="text-xs text-straw" title="Silent in the template, for everybody">
+                silent
+              </span>
+            )}
+          </button>
+          {others !== '' && (
+            <span
+              className="rounded-sm border border-straw px-1 text-xs text-straw"
+              title={`Also here: ${others}`}
+            >
+              <span aria-hidden>{others.split(', ').map(initials).join(' ')}</span>
+              <span className="sr-only">also here: {others}</span>
             </span>
           )}
+        </div>
+        <button
+          type="button"
+          tabIndex={chosen ? 0 : -1}
+          aria-pressed={muted}
+          aria-label={`Mute ${track.name} for yourself`}
+          title="Mute for yourself while you work (key m)"
+          onClick={() => toggleOwnHearing('muted', track.id)}
+          className={small(muted, 'bg-warm-tint text-warm')}
+        >
+          m
         </button>
-        {others !== '' && (
-          <span
-            className="rounded-sm border border-straw px-1 text-xs text-straw"
-            title={`Also here: ${others}`}
-          >
-            <span aria-hidden>{others.split(', ').map(initials).join(' ')}</span>
-            <span className="sr-only">also here: {others}</span>
-          </span>
-        )}
-      </div>
-      <button
-        type="button"
-        tabIndex={chosen ? 0 : -1}
-        aria-pressed={muted}
-        aria-label={`Mute ${track.name} for yourself`}
-        title="Mute for yourself while you work (key m)"
-        onClick={() => toggleOwnHearing('muted', track.id)}
-        className={small(muted, 'bg-warm-tint text-warm')}
-      >
-        m
-      </button>
-      <button
-        type="button"
-        tabIndex={chosen ? 0 : -1}
-        aria-pressed={soloed}
-        aria-label={`Hear ${track.name} alone`}
-        title="Hear it alone, only you (key s)"
-        onClick={() => toggleOwnHearing('soloed', track.id)}
-        className={small(soloed, 'bg-straw-tint text-straw')}
-      >
-        s
-      </button>
-      <span className={chosen ? '' : 'opacity-60'}>
-        <Menu
-          label={`More for ${track.name}`}
-          trigger={<Ellipsis size={14} aria-hidden />}
-          groups={trackActions(track, mayEdit)}
-        />
-      </span>
-      <div
-        className="mr-3 ml-1 h-[3px] w-[48px] shrink-0 bg-rule-soft"
-        title="Level of the track"
-        aria-hidden
-      >
-        <div ref={meter} className="h-full bg-ink-3" />
+        <button
+          type="button"
+          tabIndex={chosen ? 0 : -1}
+          aria-pressed={soloed}
+          aria-label={`Hear ${track.name} alone`}
+          title="Hear it alone, only you (key s)"
+          onClick={() => toggleOwnHearing('soloed', track.id)}
+          className={small(soloed, 'bg-straw-tint text-straw')}
+        >
+          s
+        </button>
+        <span className={chosen ? '' : 'opacity-60'}>
+          <Menu
+            label={`More for ${track.name}`}
+            trigger={<Ellipsis size={14} aria-hidden />}
+            groups={trackActions(track, mayEdit)}
+          />
+        </span>
+        <div
+          className="mr-3 ml-1 h-[3px] w-[48px] shrink-0 bg-rule-soft"
+          title="Level of the track"
+          aria-hidden
+        >
+          <div ref={meter} className="h-full bg-ink-3" />
+        </div>
       </div>
       <Overview track={track} end={endTick} />
     </li>
@@ -303,7 +297,7 @@ function Overview({ track, end }: { track: Item<'track'>; end: number }) {
         const box = event.currentTarget.getBoundingClientRect();
         selectTrack(track.id);
         useEditor.setState({
-          startTick: Math.max(-240, ((event.clientX - box.left) / box.width) * end - 960),
+          startTick: Math.max(FIRST_TICK, ((event.clientX - box.left) / box.width) * end - 960),
         });
       }}
     >

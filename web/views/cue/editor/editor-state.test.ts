@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from 'vitest';
-import { keepSelected, ROW, showKeys, useEditor } from './editor-state.ts';
+import { keepSelected, ROW, showKeys, showSpan, useEditor } from './editor-state.ts';
 
 const there =
   (notes: string[], marks: string[] = []) =>
@@ -43,5 +43,29 @@ describe('the pitch grid', () => {
   it('goes no farther than there are keys', () => {
     showKeys([0, 1], rows * ROW);
     expect(useEditor.getState().topKey).toBe(24);
+  });
+});
+
+describe('the stretch of the cue in view', () => {
+  const shown = (width: number) => {
+    const { startTick, pixelsPerTick } = useEditor.getState();
+    return [startTick, startTick + width / pixelsPerTick].map(Math.round);
+  };
+  it('is the one that is asked for, from a little before the beginning on', () => {
+    showSpan(960, 9600, 800);
+    expect(shown(800)).toEqual([960, 9600]);
+    showSpan(-5000, 9600, 800);
+    expect(shown(800)).toEqual([-240, 9600]);
+  });
+  it('keeps the end that is asked to stay where the other would be too near or too far', () => {
+    // No less than 2 in 1000 pixels a tick, no more than 4 in 10.
+    showSpan(0, 10_000_000, 800);
+    expect(shown(800)).toEqual([0, 400_000]);
+    showSpan(5000, 5010, 800);
+    expect(shown(800)).toEqual([5000, 7000]);
+    showSpan(9990, 10_000, 800, 'end');
+    expect(shown(800)).toEqual([8000, 10_000]);
+    showSpan(500, 400, 800, 'end');
+    expect(shown(800)[0]).toBe(-240);
   });
 });

@@ -8,6 +8,8 @@ interface EditorState {
   /** Left edge in ticks. */
   startTick: number;
   pixelsPerTick: number;
+  /** Pixels of the cue that are in view; 0 while no editor is drawn. */
+  width: number;
   /** Key at the top edge. */
   topKey: number;
   /** Grid in ticks. */
@@ -26,14 +28,17 @@ interface EditorState {
   wanted: string | undefined;
 }
 
+/** Left edge at the beginning of the cue: a little before it. */
+export const FIRST_TICK = -240;
 /** Pixels of a tick as the editor opens. */
 export const FIRST_SCALE = 0.024;
 
 /** What the part editor shows and what is selected; no part of any document. */
 export const useEditor = create<EditorState>(() => ({
-  startTick: -240,
+  startTick: FIRST_TICK,
   pixelsPerTick: FIRST_SCALE,
-  topKey: 86,
+  width: 0,
+  topKey: 84,
   gridTicks: 480,
   tool: 'select',
   selection: new Set<string>(),
@@ -65,7 +70,7 @@ export const snapDown = (tick: number) => {
 };
 
 /** Highest and lowest key that may stand at the top edge. */
-const TOP_KEYS = { low: 24, high: 120 } as const;
+export const TOP_KEYS = { low: 24, high: 120 } as const;
 
 /** Moves up or down to where notes are, when none of them would be seen. @param height of the pitch grid, pixels */
 export function showKeys(keys: readonly number[], height: number): void {
@@ -74,9 +79,12 @@ export function showKeys(keys: readonly number[], height: number): void {
   if (keys.length === 0 || rows < 1 || keys.some((key) => key <= topKey && key > topKey - rows)) return;
   const sorted = [...keys].sort((a, b) => a - b);
   const middle = sorted[sorted.length >> 1];
-  useEditor.setState({
-    topKey: Math.min(TOP_KEYS.high, Math.max(TOP_KEYS.low, middle + Math.floor(rows / 2))),
-  });
+  showTopKey(middle + Math.floor(rows / 2));
+}
+
+/** Moves up or down to a key at the top edge. */
+export function showTopKey(key: number): void {
+  useEditor.setState({ topKey: Math.min(TOP_KEYS.high, Math.max(TOP_KEYS.low, key)) });
 }
 
 /** Brings a note into view, where it is not. @param width of the pitch grid, pixels */
@@ -89,7 +97,7 @@ export function showNote(
   const x = tickToX(startTick);
   const { pixelsPerTick } = useEditor.getState();
   if (x < 0 || x > width * 0.95)
-    useEditor.setState({ startTick: Math.max(-240, startTick - (width * 0.2) / pixelsPerTick) });
+    useEditor.setState({ startTick: Math.max(FIRST_TICK, startTick - (width * 0.2) / pixelsPerTick) });
 }
 
 const LEAST_SCALE = 0.002;
@@ -100,7 +108,25 @@ export function zoomBy(factor: number, x: number): void {
   const { pixelsPerTick } = useEditor.getState();
   const anchor = xToTick(x);
   const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, pixelsPerTick * factor));
-  useEditor.setState({ pixelsPerTick: scale, startTick: Math.max(-240, anchor - x / scale) });
+  useEditor.setState({ pixelsPerTick: scale, startTick: Math.max(FIRST_TICK, anchor - x / scale) });
+}
+
+/**
+ * Shows a stretch of the cue over a width in pixels. Where it would be drawn too small or too large, one of its ends stays where it is
+ * asked for and the other gives way.
+ */
+export function showSpan(
+  fromTick: number,
+  toTick: number,
+  width: number,
+  kept: 'start' | 'end' = 'start',
+): void {
+  const from = Math.max(FIRST_TICK, fromTick);
+  const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, width / Math.max(1, toTick - from)));
+  useEditor.setState({
+    pixelsPerTick: scale,
+    startTick: kept === 'start' ? from : Math.max(FIRST_TICK, toTick - width / scale),
+  });
 }
 
 /** Scrolls, or with Ctrl zooms around the pointer. */
@@ -113,12 +139,9 @@ export function wheelMoves(event: WheelEvent, x: number): void {
   }
   const sideways = event.shiftKey ? event.deltaY : event.deltaX;
   useEditor.setState({
-    startTick: Math.max(-240, startTick + sideways / pixelsPerTick),
-    topKey: Math.min(
-      TOP_KEYS.high,
-      Math.max(TOP_KEYS.low, topKey - (event.shiftKey ? 0 : event.deltaY / 20)),
-    ),
+    startTick: Math.max(FIRST_TICK, startTick + sideways / pixelsPerTick),
   });
+  if (!event.shiftKey) showTopKey(topKey - event.deltaY / 20);
 }
 
 /** Lets go of what is selected and not there any more: notes and marks of another part, or taken back. */

@@ -22,6 +22,7 @@ import { useSize } from '../../../ui/use-size.ts';
 import {
   keepToItself,
   FIRST_SCALE,
+  FIRST_TICK,
   ROW,
   snap,
   showKeys,
@@ -288,7 +289,7 @@ function view(event: KeyboardEvent): boolean {
   const page = { PageUp: -1, PageDown: 1 }[event.key];
   if (page !== undefined) {
     useEditor.setState({
-      startTick: Math.max(-240, startTick + (page * PAGE_SHARE * width) / pixelsPerTick),
+      startTick: Math.max(FIRST_TICK, startTick + (page * PAGE_SHARE * width) / pixelsPerTick),
     });
     return true;
   }
