@@ -242,6 +242,21 @@ describe('tuning', () => {
     ).toBeLessThanOrEqual(2);
     expect(one.sentence).toContain(cents > 0 ? 'sharp' : 'flat');
   });
+  it('of a short note is the room’s where something rings on beside it, and the note’s own where it is held', () => {
+    // F3 is at 174.6 Hz: 182 Hz lies 72 cents above it, 186 Hz 110.
+    const keys = [50, 53, 56, 59, 62];
+    const tuning = keys.map((key) => ({ key, cents: key === 53 ? 37 : 0, errorCents: 0.5, driftCents: 0 }));
+    const heard = (id: string, hertz: number) =>
+      findings([
+        report(id, { tuning }),
+        report('tremolo', { positions: [position('close', { ringing: [{ hertz, excessDb: 12 }] })] }),
+      ])
+        .filter(({ code }) => code === 'mistuned')
+        .map(({ figure }) => figure);
+    expect(heard('staccatissimo', 182)).toEqual([]);
+    expect(heard('staccatissimo', 186)).toEqual(['+37 ¢ at F3']);
+    expect(heard('long', 182)).toEqual(['+37 ¢ at F3']);
+  });
   it('is told from four roots on', () => {
     const few = (count: number) => {
       const tuning = [48, 52, 60, 64, 68, 72].slice(0, count).map((key) => ({

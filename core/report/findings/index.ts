@@ -23,7 +23,7 @@ export function findingsOf(
     ...layerFindings(report, instrument, writing),
     ...onsetFindings(report, writing),
     ...takeFindings(report, writing),
-    ...tuningFindings(report, writing),
+    ...tuningFindings(report, instrument, writing),
     ...sustainFindings(report, writing),
     ...moveFindings(report),
     ...chordFindings(report, writing),

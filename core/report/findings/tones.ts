@@ -1,6 +1,7 @@
 import { articulationTerm } from '../../catalogue/index.ts';
 import { resonancesOf } from '../../measure/index.ts';
 import { pitchName } from '../../music/index.ts';
+import { midiToHertz } from '../../units/index.ts';
 import type { ArticulationReport } from '../figures.ts';
 import { medianOf } from '../readings.ts';
 import {
@@ -18,6 +19,8 @@ const CENTS = 8;
 const SHORT_CENTS = 18;
 /** So many times what roots usually differ by, and of what its recordings differ by, it must be as well. */
 const USUAL = 4;
+/** Cents within which something that rings on in the room pulls what is heard of a short note's pitch. */
+const PULLED_CENTS = 80;
 /** A loop shorter than this repeats faster than a vibrato and is heard as one. */
 const LOOP_SECONDS = 0.2;
 const SEAM = 0.85;
@@ -30,15 +33,20 @@ const BOOM_LU = 6;
 /** Roots that stand off their neighbours. */
 export function tuningFindings(
   { articulation, tuning }: ArticulationReport,
+  { reports }: ReportedInstrument,
   { middleC }: Writing,
 ): Finding[] {
   if (tuning.length < 4) return [];
+  const isShort = articulationTerm(articulation).group === 'short';
+  const rings = reports.flatMap(({ positions }) => positions.flatMap(({ ringing }) => ringing));
+  const isPulled = (key: number) =>
+    isShort && rings.some(({ hertz }) => Math.abs(1200 * Math.log2(hertz / midiToHertz(key))) < PULLED_CENTS);
   const off = offNeighbours(tuning.map(({ key, cents }) => ({ x: key, y: cents })));
   const usual = usualSpread(off);
-  const audible = articulationTerm(articulation).group === 'short' ? SHORT_CENTS : CENTS;
+  const audible = isShort ? SHORT_CENTS : CENTS;
   return tuning.flatMap(({ key, errorCents }, i): Finding[] => {
     const least = Math.max(audible, USUAL * usual, USUAL * errorCents);
-    if (Math.abs(off[i]) < least) return [];
+    if (Math.abs(off[i]) < least || isPulled(key)) return [];
     return [
       {
         code: 'mistuned',
