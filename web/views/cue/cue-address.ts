@@ -7,8 +7,15 @@ import { itemOf, useDocuments } from '../../state/documents.ts';
 import { useSession } from '../../state/session.ts';
 import { TAB } from '../../state/tab.ts';
 
-/** Whoever has just gone to another view is not to be fetched back by an address that follows late. */
-const isStillHere = () => /^\/(cue(\/|$)|$)/.test(window.location.pathname);
+/**
+ * Whether the page still is at a cue, or at none. Whoever has just gone to another view or chosen another cue is not to be fetched back by
+ * an address that follows late: the window has the new one before it is drawn.
+ */
+function isStillAt(cueId: string | undefined): boolean {
+  const [view = '', there, ...rest] = window.location.pathname.split('/').slice(1);
+  if (cueId === undefined) return (view === '' || view === 'cue') && !there && rest.length === 0;
+  return view === 'cue' && there === cueId;
+}
 
 /**
  * Keeps the page's address and what is open in step: a link opens its cue and track, and choosing another track is
@@ -32,7 +39,7 @@ export function useCueAddress(): string | undefined {
 
   // Without a cue in the address it is that of the open one.
   useEffect(() => {
-    if (wanted === undefined && cueId !== undefined && isStillHere())
+    if (wanted === undefined && cueId !== undefined && isStillAt(undefined))
       void navigate(`/cue/${cueId}`, { replace: true });
   }, [wanted, cueId, navigate]);
 
@@ -51,7 +58,7 @@ export function useCueAddress(): string | undefined {
       wanted === cueId &&
       chosen !== undefined &&
       chosen !== wantedTrack &&
-      isStillHere()
+      isStillAt(cueId)
     )
       void navigate(`/cue/${cueId}/${chosen}`, { replace: true, state: { by: TAB } });
   }, [trackId, cueId, wanted, wantedTrack, navigate]);
