@@ -27,9 +27,9 @@ const layer = (zones: Zone[], touch: Partial<Touch> = {}): Layer => ({
   touch: { ...MIDDLE_TOUCH, ...touch },
 });
 
-function figures(layers: readonly Layer[], audio: Readonly<Record<string, HeardSample>>) {
+function figures(layers: readonly Layer[], audio: Readonly<Record<string, HeardSample>>, id = 'long') {
   const context: Measuring = {
-    articulation: { id: 'long', name: 'long', zones: layers.flatMap(({ zones }) => zones) },
+    articulation: { id, name: id, zones: layers.flatMap(({ zones }) => zones) },
     layers,
     near: 'near',
     sound: (one, position = 'near') => audio[one.samples[position]?.sample ?? ''],
@@ -90,6 +90,35 @@ describe('the loudness of a position', () => {
     expect([found.loudnessLufs, found.levels, found.noiseBelowDb]).toEqual([null, [], null]);
     const missing = figures([layer([zone('a', 60)])], {});
     expect([missing.loudnessLufs, missing.thirds, missing.width]).toEqual([null, null, null]);
+  });
+});
+
+describe('short notes of a key', () => {
+  /** A stroke whose treble dies away; it begins after a while, and is cut off. */
+  function stroke(lead: number, seconds: number): HeardSample {
+    const channel = Float32Array.from({ length: (lead + seconds + 0.3) * RATE }, (_, i) => {
+      const t = i / RATE - lead;
+      const gate = t < 0 || t > seconds ? 0 : Math.min(1, t / 0.002, (seconds - t) / 0.004);
+      const treble = 0.6 * Math.exp(-t / 0.04) * Math.sin(2 * Math.PI * 3200 * t);
+      return 0.2 * gate * (Math.sin(2 * Math.PI * 400 * t) + treble);
+    });
+    return { channels: [channel, channel], rate: RATE };
+  }
+  it('are looked at equally long in all its layers, wherever in a recording they begin', () => {
+    const layers = (soft: HeardSample, loud: HeardSample) =>
+      figures(
+        [
+          layer([zone('soft', 60, { velocityHigh: 63 })], { velocity: 40 }),
+          layer([zone('loud', 60, { velocityLow: 64 })], { velocity: 100 }),
+        ],
+        { soft, loud },
+        'staccato',
+      ).levels.map(({ centroidHz }) => centroidHz);
+    const [brief, long] = layers(stroke(0.5, 0.08), stroke(0.01, 0.39));
+    expect(long / brief).toBeGreaterThan(0.95);
+    expect(long / brief).toBeLessThan(1.05);
+    const [first, second] = layers(stroke(0.01, 0.39), stroke(0.5, 0.08));
+    expect(second / first).toBeCloseTo(brief / long, 1);
   });
 });
 
