@@ -290,6 +290,35 @@ test('rounds of a loop are kept side by side, chosen and spliced; articulations 
   ]);
 });
 
+test('two people who record into one empty part at once both keep what they played', async ({ browser }) => {
+  const pages = await Promise.all([1, 2].map(async () => (await browser.newContext()).newPage()));
+  const [first, second] = pages;
+  await enter(first);
+  const name = `Duet ${Date.now() % 100_000}`;
+  await newCue(first, name);
+  await enter(second, 'Tomas Oake');
+  await second.getByLabel('Cue', { exact: true }).selectOption({ label: name });
+  await expect(second.getByRole('heading', { name, level: 1 })).toBeVisible();
+  for (const page of pages) {
+    await page.getByRole('button', { name: 'Recording', exact: true }).click();
+    await page.getByLabel('Count-in').selectOption('none');
+  }
+  await Promise.all(pages.map((page) => record(page).click()));
+  for (const page of pages) await expect(transport(page).getByRole('button', { name: 'Stop' })).toBeVisible();
+  await Promise.all([play(first, keys([60, 62, 64], 0.4)), play(second, keys([72, 74, 76], 0.4))]);
+  await Promise.all(pages.map(stop));
+  for (const page of pages)
+    await expect
+      .poll(async () => (await shown<Shown>(page, 'note')).map(({ key }) => key).sort((a, b) => a - b))
+      .toEqual([60, 62, 64, 72, 74, 76]);
+  // What one of them takes back is their own.
+  await second.getByRole('button', { name: 'Undo' }).click();
+  for (const page of pages)
+    await expect
+      .poll(async () => (await shown<Shown>(page, 'note')).map(({ key }) => key).sort((a, b) => a - b))
+      .toEqual([60, 62, 64]);
+});
+
 test('a phrase that was played without recording can be kept, and keys write note by note', async ({
   page,
 }) => {

@@ -322,7 +322,7 @@ test('lanes are as high as they are drawn, keep room for the notes, and stand th
   await expect.poll(() => heightOf(tempo)).toBeCloseTo(first, 0);
 });
 
-test('what of the cue is in view is seen, dragged, zoomed and gone to by its sections', async ({ page }) => {
+test('what of the cue is in view is seen, dragged, zoomed and gone to by its passages', async ({ page }) => {
   await enter(page);
   await newCue(page, `View ${Date.now() % 100_000}`);
   await draw(page, [
@@ -350,17 +350,17 @@ test('what of the cue is in view is seen, dragged, zoomed and gone to by its sec
   const before = Number(await keys.getAttribute('aria-valuenow'));
   await keys.press('ArrowDown');
   await expect(keys).toHaveAttribute('aria-valuenow', String(before - 1));
-  // A marker begins a section in the overview; pressed, it is gone to.
+  // A marker begins a passage in the overview; pressed, it is gone to.
   await page.getByRole('slider', { name: 'Playhead and loop' }).press('ArrowRight');
   await page.getByRole('button', { name: 'marker', exact: true }).click();
   await page.getByRole('dialog').getByRole('textbox').fill('Lamps out');
   await page.keyboard.press('Enter');
-  const section = page.getByRole('group', { name: 'Sections' }).getByRole('button', { name: 'Lamps out' });
+  const passage = page.getByRole('group', { name: 'Passages' }).getByRole('button', { name: 'Lamps out' });
   const playhead = page.getByRole('slider', { name: 'Playhead and loop' });
   const placed = await playhead.getAttribute('aria-valuenow');
   await playhead.press('ArrowRight');
   await expect(playhead).not.toHaveAttribute('aria-valuenow', placed ?? '');
-  await section.click();
+  await passage.click();
   await expect(playhead).toHaveAttribute('aria-valuenow', placed ?? '');
 });
 

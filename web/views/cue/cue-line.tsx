@@ -6,13 +6,13 @@ import { useSize } from '../../ui/use-size.ts';
 import { barsAlong } from './bars-along.ts';
 import { useEditor } from './editor/editor-state.ts';
 
-/** Above the overviews, on their scale: bars, the sections that markers begin, and what of it the editor shows. */
+/** Above the overviews, on their scale: bars, the passages that markers begin, and what of it the editor shows. */
 export function CueLine({ end }: { end: number }) {
   const [frame, { width }] = useSize<HTMLDivElement>();
   const metre = useDocuments((state) => metreOf(state.records));
   const markers = useList('marker');
   const bars = useMemo(() => barsAlong(metre, end, width), [metre, end, width]);
-  const sections = [...markers].sort((a, b) => a.tick - b.tick).filter(({ tick }) => tick < end);
+  const passages = [...markers].sort((a, b) => a.tick - b.tick).filter(({ tick }) => tick < end);
   const x = (tick: number) => (tick / end) * width;
   const go = (tick: number) => {
     locate(tick);
@@ -21,7 +21,7 @@ export function CueLine({ end }: { end: number }) {
   return (
     <div className="flex border-b border-rule-soft text-xs">
       <div className="flex w-[290px] shrink-0 items-end pl-3 text-ink-3">
-        {sections.length > 0 ? 'Bars and sections' : 'Bars'}
+        {passages.length > 0 ? 'Bars and passages' : 'Bars'}
       </div>
       <div ref={frame} className="relative min-w-0 flex-1 overflow-hidden">
         <div className="relative h-[15px]" aria-hidden>
@@ -35,10 +35,10 @@ export function CueLine({ end }: { end: number }) {
             </span>
           ))}
         </div>
-        {sections.length > 0 && (
-          <div role="group" aria-label="Sections" className="relative h-[18px]">
-            {sections.map(({ id, text, tick }, i) => {
-              const next = sections.at(i + 1)?.tick ?? end;
+        {passages.length > 0 && (
+          <div role="group" aria-label="Passages" className="relative h-[18px]">
+            {passages.map(({ id, text, tick }, i) => {
+              const next = passages.at(i + 1)?.tick ?? end;
               const { bar } = metre.toBarBeat(tick);
               return (
                 <button
