@@ -5,6 +5,7 @@ import {
   isCellAlone,
   openOwnHearing,
   toggleCellAlone,
+  toggleGroupHearing,
   toggleOwnHearing,
   useOwnHearing,
 } from './own-hearing.ts';
@@ -25,6 +26,17 @@ describe('what I mute and hear alone', () => {
     expect(now()).toEqual([['c'], ['b']]);
     clearOwnHearing();
     expect(now()).toEqual([[], []]);
+  });
+  it('is switched on for a group as a whole, and off where all of it is on', () => {
+    const soloed = () => [...useOwnHearing.getState().soloed].sort();
+    toggleOwnHearing('soloed', 'b');
+    toggleGroupHearing('soloed', ['a', 'b', 'c']);
+    expect(soloed()).toEqual(['a', 'b', 'c']);
+    toggleOwnHearing('soloed', 'elsewhere');
+    toggleGroupHearing('soloed', ['a', 'b', 'c']);
+    expect(soloed()).toEqual(['elsewhere']);
+    toggleGroupHearing('muted', ['a']);
+    expect([...useOwnHearing.getState().muted]).toEqual(['a']);
   });
   it('is mine in this template, and there again when I come back', () => {
     openOwnHearing('ada', 't');

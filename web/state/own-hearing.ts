@@ -28,6 +28,17 @@ export function toggleOwnHearing(what: 'muted' | 'soloed', trackId: string): voi
   keep();
 }
 
+/** Mutes several tracks for oneself or hears them alone; where all of them are so already, none is any more. */
+export function toggleGroupHearing(what: 'muted' | 'soloed', trackIds: readonly string[]): void {
+  const next = new Set(useOwnHearing.getState()[what]);
+  const isOff = trackIds.every((id) => next.has(id));
+  for (const id of trackIds)
+    if (isOff) next.delete(id);
+    else next.add(id);
+  useOwnHearing.setState({ [what]: next });
+  keep();
+}
+
 /** Hears one kind of positions alone, of all tracks, or no longer; until the page is left. */
 export function togglePositionAlone(positionId: string): void {
   const positions = new Set(useOwnHearing.getState().positions);

@@ -8,7 +8,7 @@ import { meters, usePerformance } from '../../sound/performance-state.ts';
 import { playheadTick } from '../../sound/playhead.ts';
 import { endOfCue, partOf } from '../../state/cue.ts';
 import { useDocuments, useList, type Item } from '../../state/documents.ts';
-import { toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
+import { toggleGroupHearing, toggleOwnHearing, useOwnHearing } from '../../state/own-hearing.ts';
 import { peopleAt, usePointing } from '../../state/pointing.ts';
 import { useMayEdit } from '../../state/session.ts';
 import { addTrack } from '../../state/track-edits.ts';
@@ -140,21 +140,73 @@ function Finder({ found }: { found: number }) {
   );
 }
 
-/** The name of a family, which folds its tracks away. */
+/** The name of a family, which folds its tracks away; all of them are muted or heard alone at once. */
 function GroupLine({ group, isFolded }: { group: TrackGroup; isFolded: boolean }) {
   const { id, family, tracks } = group;
+  const ids = tracks.map((track) => track.id);
+  const muted = useOwnHearing((state) => ids.every((one) => state.muted.has(one)));
+  const soloed = useOwnHearing((state) => ids.every((one) => state.soloed.has(one)));
   return (
     <li className="flex h-[24px] items-center border-b border-rule-soft bg-ground">
       <button
         type="button"
         aria-expanded={!isFolded}
-        className="flex h-full items-center gap-1.5 px-3 text-xs text-ink-2 hover:text-ink"
+        className="flex h-full w-[152px] shrink-0 items-center gap-1.5 pl-3 text-xs text-ink-2 hover:text-ink"
         onClick={() => toggleFold(id)}
       >
         {isFolded ? <ChevronRight size={12} aria-hidden /> : <ChevronDown size={12} aria-hidden />}
-        {family} · {tracks.length}
+        <span className="truncate">
+          {family} · {tracks.length}
+        </span>
       </button>
+      <HearingButton
+        letter="m"
+        isOn={muted}
+        label={`Mute ${family} for yourself`}
+        title="Mute all of them for yourself while you work"
+        onPress={() => toggleGroupHearing('muted', ids)}
+      />
+      <HearingButton
+        letter="s"
+        isOn={soloed}
+        label={`Hear ${family} alone`}
+        title="Hear all of them alone, only you"
+        onPress={() => toggleGroupHearing('soloed', ids)}
+      />
     </li>
+  );
+}
+
+/** Mutes, or hears alone, what its row is of. */
+function HearingButton({
+  letter,
+  isOn,
+  label,
+  title,
+  isStop = true,
+  onPress,
+}: {
+  letter: 'm' | 's';
+  isOn: boolean;
+  label: string;
+  title: string;
+  /** Whether the tab key stops there. */
+  isStop?: boolean;
+  onPress: () => void;
+}) {
+  const tone = letter === 'm' ? 'bg-warm-tint text-warm' : 'bg-straw-tint text-straw';
+  return (
+    <button
+      type="button"
+      tabIndex={isStop ? 0 : -1}
+      aria-pressed={isOn}
+      aria-label={label}
+      title={title}
+      onClick={onPress}
+      className={`grid size-6 shrink-0 place-items-center text-xs ${isOn ? `rounded-sm font-bold ${tone}` : 'text-ink-3 hover:text-ink'}`}
+    >
+      {letter}
+    </button>
   );
 }
 
@@ -183,8 +235,6 @@ function TrackRow({
     shown.current = Math.max(0, (db + 60) / 60, shown.current - 0.02);
     setStyle(meter.current, 'width', `${Math.min(100, shown.current * 100)}%`);
   });
-  const small = (on: boolean, tone: string) =>
-    `grid size-6 place-items-center text-xs ${on ? `rounded-sm font-bold ${tone}` : 'text-ink-3 hover:text-ink'}`;
   return (
     <li className={`flex h-[28px] items-center border-b border-rule-soft ${chosen ? 'bg-cool-tint' : ''}`}>
       <div className="flex h-full w-[290px] shrink-0 items-center">
@@ -215,28 +265,22 @@ function TrackRow({
             </span>
           )}
         </div>
-        <button
-          type="button"
-          tabIndex={chosen ? 0 : -1}
-          aria-pressed={muted}
-          aria-label={`Mute ${track.name} for yourself`}
+        <HearingButton
+          letter="m"
+          isOn={muted}
+          isStop={chosen}
+          label={`Mute ${track.name} for yourself`}
           title="Mute for yourself while you work (key m)"
-          onClick={() => toggleOwnHearing('muted', track.id)}
-          className={small(muted, 'bg-warm-tint text-warm')}
-        >
-          m
-        </button>
-        <button
-          type="button"
-          tabIndex={chosen ? 0 : -1}
-          aria-pressed={soloed}
-          aria-label={`Hear ${track.name} alone`}
+          onPress={() => toggleOwnHearing('muted', track.id)}
+        />
+        <HearingButton
+          letter="s"
+          isOn={soloed}
+          isStop={chosen}
+          label={`Hear ${track.name} alone`}
           title="Hear it alone, only you (key s)"
-          onClick={() => toggleOwnHearing('soloed', track.id)}
-          className={small(soloed, 'bg-straw-tint text-straw')}
-        >
-          s
-        </button>
+          onPress={() => toggleOwnHearing('soloed', track.id)}
+        />
         <span className={chosen ? '' : 'opacity-60'}>
           <Menu
             label={`More for ${track.name}`}

@@ -1,10 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { localStorageFake } from '../../../testing/browser.ts';
 
-const box = new Map<string, string>();
-vi.stubGlobal('localStorage', {
-  getItem: (name: string) => box.get(name) ?? null,
-  setItem: (name: string, value: string) => box.set(name, value),
-});
 /** As the page has it after it was opened anew. */
 async function opened() {
   vi.resetModules();
@@ -14,7 +10,7 @@ async function opened() {
     of: (lane: 'velocity' | 'tempo' | `controller ${number}`) => laneHeight(useLaneHeights.getState(), lane),
   };
 }
-beforeEach(() => box.clear());
+beforeEach(() => localStorageFake.clear());
 
 describe('the height of a lane', () => {
   it('is the usual one until it is set, each by itself, and is there again after a reload', async () => {
@@ -39,7 +35,7 @@ describe('the height of a lane', () => {
   it.each(['{', '[]', 'null', '{"tempo":"high"}', '{"tempo":1e9}', '{"tempo":-1}', '{"tempo":30.5}'])(
     'is the usual one where %s was kept',
     async (text) => {
-      box.set('farlo-lane-heights', text);
+      localStorageFake.setItem('farlo-lane-heights', text);
       expect((await opened()).of('tempo')).toBe(58);
     },
   );

@@ -1,4 +1,5 @@
-import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it } from 'vitest';
+import { localStorageFake } from '../../../testing/browser.ts';
 import { useEditor } from './editor-state.ts';
 import {
   controllerLanes,
@@ -11,12 +12,6 @@ import {
   showKeptLanes,
   showLane,
 } from './lanes.ts';
-
-const box = new Map<string, string>();
-vi.stubGlobal('localStorage', {
-  getItem: (name: string) => box.get(name) ?? null,
-  setItem: (name: string, value: string) => box.set(name, value),
-});
 
 const point = (controller: number) => ({ id: String(controller), controller, tick: 0, value: 1 });
 beforeEach(() => useEditor.setState({ lanes: [] }));
@@ -65,7 +60,7 @@ describe('lanes', () => {
       [1, 2, 3, 4].map((n) => `controller ${n}`),
     ],
   ])('of which %s was kept are those that can be', (text, expected) => {
-    box.set('farlo-lanes', text);
+    localStorageFake.setItem('farlo-lanes', text);
     showKeptLanes();
     expect(useEditor.getState().lanes).toEqual(expected);
   });
