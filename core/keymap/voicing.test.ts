@@ -89,6 +89,18 @@ describe('what sounds for a note', () => {
     ]);
     expect(plain.indicesOf('long')).toEqual([1]);
   });
+  it('is told where it is another than was asked for, or nothing', () => {
+    const voicing = new Voicing(
+      keymapOf([entry('tremolo', 30, { sources: [source('long')] })]),
+      new Repertoire(own('long', 'muted')),
+    );
+    expect(voicing.standInFor('long', 84)).toBeUndefined();
+    expect(voicing.standInFor('over fingerboard', 84)).toBe('muted');
+    expect(voicing.standInFor('pizzicato', 84)).toBe('long');
+    // What a keymap says plays it is its own.
+    expect(voicing.standInFor('tremolo', 84)).toBeUndefined();
+    expect(new Voicing(undefined, new Repertoire([])).standInFor('long', 84)).toBeNull();
+  });
   it('is split by velocity, layered with levels, and an attack comes after what it is laid on', () => {
     const keymap = keymapOf([
       entry('pizzicato', 24, {

@@ -156,6 +156,16 @@ export class Voicing {
     return [...new Set([...found, ...hard].map(({ index }) => index))];
   }
 
+  /**
+   * What sounds in place of an articulation that the instrument does not have, as a term; null where nothing sounds, undefined where it has
+   * the articulation of its own. @param velocity with which it is asked for
+   */
+  standInFor(articulation: ArticulationId, velocity: number): ArticulationId | null | undefined {
+    const [first] = this.answer(articulation, velocity) as (Sounding | undefined)[];
+    if (!first) return null;
+    return first.distance === 'own' ? undefined : first.term;
+  }
+
   private voiced(articulation: ArticulationId, velocity: number): Answer {
     const entry = this.entries.get(articulation);
     const sources = sourcesOf(entry ?? { articulation, sources: [] });

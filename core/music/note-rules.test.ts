@@ -72,6 +72,12 @@ describe('notes are chosen', () => {
     expect(chosen('Same keys as chosen', notes, { selected: ['c', 'd'] })).toBe('acd');
     expect(chosen('All but the chosen', notes, { selected: ['c', 'd'] })).toBe('ab');
     expect(chosen('Same keys as chosen', notes)).toBe('');
+    expect(chosen('Higher than the chosen', notes, { selected: ['a'] })).toBe('bd');
+    expect(chosen('Higher than the chosen', notes, { selected: ['a', 'b'] })).toBe('d');
+    expect(chosen('Lower than the chosen', notes, { selected: ['d'] })).toBe('abc');
+    expect(chosen('Lower than the chosen', notes, { selected: ['b', 'd'] })).toBe('ac');
+    for (const rule of ['Higher than the chosen', 'Lower than the chosen'])
+      expect(chosen(rule, notes)).toBe('');
     expect(chosen('All but the chosen', notes)).toBe('abcd');
   });
 });

@@ -55,5 +55,19 @@ export const NOTE_RULES: readonly NoteRule[] = [
       return notes.filter(({ key }) => keys.has(key));
     },
   },
+  {
+    name: 'Higher than the chosen',
+    of: (notes, { selected }) => {
+      const most = notes.reduce((key, note) => (selected.has(note.id) ? Math.max(key, note.key) : key), -1);
+      return most < 0 ? [] : notes.filter(({ key }) => key > most);
+    },
+  },
+  {
+    name: 'Lower than the chosen',
+    of: (notes, { selected }) => {
+      const least = notes.reduce((key, note) => (selected.has(note.id) ? Math.min(key, note.key) : key), 128);
+      return least > 127 ? [] : notes.filter(({ key }) => key < least);
+    },
+  },
   { name: 'All but the chosen', of: (notes, { selected }) => notes.filter(({ id }) => !selected.has(id)) },
 ];

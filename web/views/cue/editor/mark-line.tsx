@@ -9,6 +9,8 @@ import { snap, snapDown, tickToX, useEditor, xToTick } from './editor-state.ts';
 import { markSpan } from './part-edits.ts';
 
 const EDGE = 7;
+/** How hard a note is struck by which it is told what sounds under a mark. */
+const ASKED_VELOCITY = 84;
 
 /** Articulations over the notes: drag to mark a span with the articulation the hand plays now, drag an end to move it. */
 export function MarkLine({ track }: { track: Item<'track'> }) {
@@ -19,6 +21,7 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
   const markId = useEditor((state) => state.markId);
   const mayEdit = useMayEdit();
   const vocabulary = useVocabulary();
+  const voicing = usePerformance((state) => state.plans[track.id]?.context.voicing);
   const drag = useRef<
     { from: number; to: number } | { mark: Item<'mark'>; end: 'startTick' | 'endTick' } | undefined
   >(undefined);
@@ -119,11 +122,19 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
         const right = tickToX(mark.endTick);
         if (right < 0 || left > width) return null;
         const chosen = mark.id === markId;
+        const { name } = vocabulary.term(mark.articulation);
+        const standIn = voicing?.standInFor(mark.articulation, ASKED_VELOCITY);
+        const instead = standIn === null ? 'nothing' : standIn && vocabulary.term(standIn).name;
         return (
           <button
             key={mark.id}
             type="button"
             aria-pressed={chosen}
+            title={
+              instead === undefined
+                ? undefined
+                : `The instrument of this track has no ${name}: ${standIn === null ? 'nothing sounds' : `${instead} stands in`}.`
+            }
             onPointerDown={(event) => onMarkDown(event, mark)}
             onClick={() => useEditor.setState({ markId: mark.id, selection: new Set() })}
             onKeyDown={(event) => mayEdit && onMarkKey(event, mark)}
@@ -135,7 +146,10 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
               ...(left < 0 && { paddingLeft: 6 - left }),
             }}
           >
-            {vocabulary.term(mark.articulation).name}
+            {name}
+            {instead !== undefined && (
+              <span className="ml-1.5 font-sans text-xs text-straw not-italic">≈ {instead}</span>
+            )}
           </button>
         );
       })}
