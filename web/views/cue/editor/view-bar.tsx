@@ -93,7 +93,7 @@ export const ViewBar = memo(function ViewBar({ end }: { end: number }) {
       onKeyDown={onKey}
     >
       <div
-        className="absolute inset-y-[3px] border-x-[3px] border-ink-2 before:absolute before:inset-x-0 before:top-1/2 before:h-[3px] before:-translate-y-1/2 before:bg-ink-3"
+        className="absolute inset-y-[6px] border-x-[3px] border-ink-2 before:absolute before:inset-x-0 before:top-1/2 before:h-[3px] before:-translate-y-1/2 before:bg-ink-3"
         style={{ left, width: Math.min(long, width) }}
       >
         <div className="absolute inset-y-0 -left-[6px] w-[9px] cursor-ew-resize" />
