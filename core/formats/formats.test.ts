@@ -311,7 +311,7 @@ describe('MIDI into a part', () => {
     }));
     const track = { name: '', channel: 0, notes: [], controls: sent, programs: [], texts: [] };
     const { points } = partFromSong([track], undefined, 'long', 4000);
-    expect(points.length).toBeLessThan(60);
+    expect(points.length).toBeLessThan(70);
     const curve = points.map((point, i) => ({ ...point, id: String(i) }));
     for (const { tick, value } of sent)
       expect(Math.abs(curveValue(curve, tick, 0) - value)).toBeLessThan(0.5);

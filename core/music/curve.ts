@@ -73,25 +73,28 @@ export function fittedLine(
   const lowest = line.reduce((all, { value }) => Math.min(all, value), Infinity);
   const highest = line.reduce((all, { value }) => Math.max(all, value), -Infinity);
   const fitted = [from];
+  // Slopes that pass everything since, and those of them that keep to what was sent at its highest and lowest.
   let [least, most] = [-Infinity, Infinity];
-  // Through the last point itself where that is allowed: what was sent as a step stays one.
-  const reached = ({ tick, value }: { tick: number; value: number }) => {
-    const far = tick - from.tick;
-    const passed = Math.min(from.value + most * far, Math.max(from.value + least * far, value));
+  let [under, over] = [-Infinity, Infinity];
+  const reached = ({ tick }: { tick: number }) => {
+    const slope = Math.abs(least) === Infinity ? 0 : Math.min(over, Math.max(under, (least + most) / 2));
     // What is left to clamp is what floating point adds.
-    return { tick, value: Math.min(highest, Math.max(lowest, passed)) };
+    return { tick, value: Math.min(highest, Math.max(lowest, from.value + slope * (tick - from.tick))) };
   };
   for (let i = 1; i < line.length; i++) {
     const { tick, value } = line[i];
-    const bound = (at: number, level: number) => (level - from.value) / Math.max(1e-9, at - from.tick);
-    const [under, over] = [Math.max(lowest, value - tolerance), Math.min(highest, value + tolerance)];
-    if (bound(tick, under) > most || bound(tick, over) < least) {
+    const bound = (level: number) => (level - from.value) / Math.max(1e-9, tick - from.tick);
+    const [down, up] = [Math.max(lowest, value - tolerance), Math.min(highest, value + tolerance)];
+    if (bound(down) > over || bound(up) < under) {
       from = reached(line[i - 1]);
       fitted.push(from);
       [least, most] = [-Infinity, Infinity];
+      [under, over] = [-Infinity, Infinity];
     }
-    least = Math.max(least, bound(tick, under));
-    most = Math.min(most, bound(tick, over));
+    least = Math.max(least, bound(value - tolerance));
+    most = Math.min(most, bound(value + tolerance));
+    under = Math.max(under, bound(down));
+    over = Math.min(over, bound(up));
   }
   if (line.length > 1) fitted.push(reached(line[line.length - 1]));
   return fitted;

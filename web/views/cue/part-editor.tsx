@@ -127,7 +127,7 @@ export function PartEditor({ track }: { track: Item<'track'> }) {
     <div
       className="isolate grid h-full min-h-0 grid-cols-[84px_minmax(0,1fr)]"
       style={{
-        gridTemplateRows: `22px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) ${high.join(' ')} 25px`,
+        gridTemplateRows: `24px ${marked ? '20px' : '0px'} 26px minmax(0,1fr) ${high.join(' ')} 25px`,
       }}
       data-editor
     >

@@ -11,7 +11,7 @@ import { snap, tickToX, useEditor, xToTick } from './editor-state.ts';
 import { addMarker } from './marker-edits.ts';
 import { eachLine, fitCanvas, inksOf } from './paint.ts';
 
-const HEIGHT = 22;
+const HEIGHT = 24;
 
 /** Bar numbers and the loop: a press puts the playhead there, a drag sets the loop. */
 export const BarLine = memo(function BarLine() {
@@ -100,7 +100,7 @@ export const BarLine = memo(function BarLine() {
   return (
     <div
       ref={frame}
-      className="h-[22px] w-full overflow-hidden border-b border-rule"
+      className="h-[24px] w-full overflow-hidden border-b border-rule"
       title="Press to put the playhead; drag to set the loop. By keyboard: arrows move the playhead, with Shift the loop’s end; l begins the loop here, k sets a marker."
       role="slider"
       tabIndex={0}

@@ -138,7 +138,7 @@ export function MarkLine({ track }: { track: Item<'track'> }) {
             onPointerDown={(event) => onMarkDown(event, mark)}
             onClick={() => useEditor.setState({ markId: mark.id, selection: new Set() })}
             onKeyDown={(event) => mayEdit && onMarkKey(event, mark)}
-            className={`absolute top-[2px] h-[22px] overflow-hidden border-b border-l-2 border-ink pl-1.5 text-left font-serif text-[15px] whitespace-nowrap italic ${chosen ? 'bg-cool-tint' : ''}`}
+            className={`absolute top-px h-[24px] overflow-hidden border-b border-l-2 border-ink pl-1.5 text-left font-serif text-[15px] whitespace-nowrap italic ${chosen ? 'bg-cool-tint' : ''}`}
             // The name stands where the span is in view.
             style={{
               left,
