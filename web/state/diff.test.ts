@@ -206,4 +206,17 @@ describe('taking a step back', () => {
     );
     expect([deltas.length, left]).toEqual([2, 0]);
   });
+  it('leaves a part in which a colleague has written since, and takes back the rest', () => {
+    const part = { kind: 'part' as const, id: 'p', before: { id: 'p', trackId: 't' }, after: null };
+    const note = { kind: 'note' as const, id: 'n', before: { id: 'n', partId: 'p' }, after: null };
+    const now = (kind: string, id: string) =>
+      kind === 'part' ? { id, trackId: 't' } : id === 'n' ? { id, partId: 'p' } : undefined;
+    const written = ['n', 'of a colleague'];
+    const isHeld = (kind: string, id: string, going: ReadonlySet<string>) =>
+      kind === 'part' && id === 'p' && written.some((one) => !going.has(one));
+    const both = replayOf([part, note], now, () => true, isHeld);
+    expect([both.deltas.map(({ id }) => id), both.left]).toEqual([['n'], 1]);
+    written.pop();
+    expect(replayOf([part, note], now, () => true, isHeld).deltas.map(({ id }) => id)).toEqual(['p', 'n']);
+  });
 });

@@ -111,15 +111,18 @@ export interface Replay {
  * Deltas put on top of what stands now, as far as everything is still as `before` says: what somebody changed since
  * stays as they left it.
  * @param hasParents whether all that a record refers to is there
+ * @param isHeld whether something else than what goes along refers to a record: what a colleague wrote into it, it stays for
  */
 export function replayOf(
   wanted: readonly Delta[],
   now: Lookup,
   hasParents: (record: AnyRecord, kind: RecordKind) => boolean,
+  isHeld: (kind: RecordKind, id: string, going: ReadonlySet<string>) => boolean = () => false,
 ): Replay {
   const deltas: Delta[] = [];
   let left = 0;
   const added = new Set(wanted.filter(({ before }) => before === null).map(({ id }) => id));
+  const going = new Set(wanted.filter(({ after }) => after === null).map(({ id }) => id));
   for (const { kind, id, before, after } of squash(wanted)) {
     const present = now(kind, id) ?? null;
     if (before === null) {
@@ -130,7 +133,7 @@ export function replayOf(
       // Gone already: nothing to remove, and nothing to change.
       if (after !== null) left++;
     } else if (after === null) {
-      if (differs(present, before)) left++;
+      if (differs(present, before) || isHeld(kind, id, going)) left++;
       else deltas.push({ kind, id, before: present, after: null });
     } else {
       const fields = Object.entries(changedFields(before, after));

@@ -235,12 +235,30 @@ export function endGesture(keep = true): void {
   tellLabels();
 }
 
+/** Whether a record is referred to by others than those that go as well: nobody takes a colleague's work along with their own. */
+function isHeld(kind: RecordKind, id: string, going: ReadonlySet<string>): boolean {
+  const { records } = useDocuments.getState();
+  return (Object.keys(REFERENCES) as RecordKind[]).some((child) =>
+    Object.entries(REFERENCES[child] ?? {}).some(
+      ([field, parent]) =>
+        parent === kind &&
+        (records[child]?.list() ?? []).some(
+          (one) => (one as Record<string, unknown>)[field] === id && !going.has(one.id),
+        ),
+    ),
+  );
+}
+
 /** Takes a step back, or makes it again, as far as it still is as the user left it. @returns whether anything came of it */
 function replay(step: Step, backwards: boolean, sent = true): boolean {
-  const { deltas, left } = replayOf(backwards ? inverse(step.deltas) : step.deltas, lookup, (record, kind) =>
-    Object.entries(REFERENCES[kind] ?? {}).every(
-      ([field, parent]) => lookup(parent, String((record as Record<string, unknown>)[field])) !== undefined,
-    ),
+  const { deltas, left } = replayOf(
+    backwards ? inverse(step.deltas) : step.deltas,
+    lookup,
+    (record, kind) =>
+      Object.entries(REFERENCES[kind] ?? {}).every(
+        ([field, parent]) => lookup(parent, String((record as Record<string, unknown>)[field])) !== undefined,
+      ),
+    isHeld,
   );
   if (left > 0)
     toast(
