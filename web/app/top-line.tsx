@@ -292,10 +292,10 @@ function Memory() {
   const loading = useInstruments((state) => Object.values(state.loads).some((load) => !load.complete));
   return (
     <div
-      className="w-[104px] shrink-0 text-xs max-[1320px]:w-[92px]"
+      className="w-[104px] shrink-0 text-xs"
       title="Recordings and rendered phrases held in memory by this page, against 2 GB"
     >
-      <div className="flex justify-between text-ink-3">
+      <div className="flex justify-between gap-1 whitespace-nowrap text-ink-3">
         <span>{loading ? 'Loading' : 'Memory'}</span>
         <span className="text-ink" aria-live="off">
           {megabytes(held)}
