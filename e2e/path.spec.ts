@@ -156,11 +156,14 @@ test('from sign-in to eight performed bars on disk', async ({ page }, info) => {
   });
 
   await test.step('a bounce can be cancelled, and leaves the list as it was', async () => {
-    const saved = await page.getByRole('link', { name: 'Save' }).count();
+    // The bounce of before stands there once the view is drawn.
+    const files = page.getByRole('link', { name: 'Save' });
+    await expect(files.first()).toBeVisible();
+    const saved = await files.count();
     await page.getByRole('button', { name: 'Bounce the cue' }).click();
     await page.getByRole('button', { name: 'Cancel' }).click();
     await expect(page.getByRole('button', { name: 'Bounce the cue' })).toBeVisible();
-    expect(await page.getByRole('link', { name: 'Save' }).count()).toBe(saved);
+    await expect(files).toHaveCount(saved);
   });
 
   await test.step('MIDI goes out clean and performed', async () => {
