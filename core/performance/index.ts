@@ -2,6 +2,7 @@
 export * from './leads.ts';
 export * from './planned.ts';
 export * from './plan.ts';
+export * from './plan-summary.ts';
 export * from './takes.ts';
 export { curveSteps, planEndSeconds, toEvents } from './to-events.ts';
 export * from './clicks.ts';

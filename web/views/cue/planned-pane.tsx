@@ -1,17 +1,17 @@
 import { useMemo } from 'react';
+import { planSummary } from '#core/performance/index.ts';
 import { usePerformance } from '../../sound/performance-state.ts';
 import { metreOf } from '../../state/cue.ts';
 import { useDocuments, type Item } from '../../state/documents.ts';
 import { GroupTitle, Notice } from '../../ui/heading.tsx';
 import { useCalm } from '../../ui/use-calm.ts';
 import { useEditor } from './editor/editor-state.ts';
-import { summaryOf } from './planned-summary.ts';
 
 /** What the plan does with this part: the leads it uses, and what will not sound as written. */
 export function PlannedPane({ track }: { track: Item<'track'> }) {
   const plan = useCalm(usePerformance((state) => state.plans[track.id]));
   const metre = useDocuments((state) => metreOf(state.records));
-  const planned = useMemo(() => plan && summaryOf(plan), [plan]);
+  const planned = useMemo(() => plan && planSummary(plan), [plan]);
   if (!planned || plan.notes.length === 0) return null;
   const { leads, findings } = planned;
   const milliseconds = (range: { low: number; high: number }) => {

@@ -1,4 +1,4 @@
-import type { Plan } from '#core/performance/index.ts';
+import type { Plan } from './plan.ts';
 
 /** Something of a plan that will not sound as written, with the notes it is of, in order. */
 export interface PlannedFinding {
@@ -12,7 +12,7 @@ const MOST_FINDINGS = 12;
  * Shortest and longest lead of each technique in seconds, and the first findings with the notes they are of. O(notes): a part may have
  * tens of thousands, and all of them the same finding.
  */
-export function summaryOf({ segments, context }: Plan): {
+export function planSummary({ segments, context }: Plan): {
   leads: Map<string, { low: number; high: number }>;
   findings: PlannedFinding[];
 } {

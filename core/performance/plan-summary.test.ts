@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import type { Plan, Segment } from '#core/performance/index.ts';
-import { summaryOf } from './planned-summary.ts';
+import type { Plan } from './plan.ts';
+import type { Segment } from './planned.ts';
+import { planSummary } from './plan-summary.ts';
 
 const sound = (articulation: number, lead: number, gesture = 'attack') => ({
   articulation,
@@ -24,7 +25,7 @@ const plan = (...segments: { sounds?: object[]; findings?: [string, string][] }[
 
 describe('what is told of a plan', () => {
   it('are the shortest and the longest lead of each technique, recorded moves by themselves, held notes aside', () => {
-    const { leads } = summaryOf(
+    const { leads } = planSummary(
       plan(
         { sounds: [sound(0, 0.1), sound(1, 0.02)] },
         { sounds: [sound(0, 0.25), sound(0, 0.05)] },
@@ -41,7 +42,7 @@ describe('what is told of a plan', () => {
     ]);
   });
   it('are its first twelve findings, each once with all its notes', () => {
-    const two = summaryOf(
+    const two = planSummary(
       plan(
         {
           findings: [
@@ -57,7 +58,7 @@ describe('what is told of a plan', () => {
       { sentence: 'high', noteIds: ['b'] },
     ]);
     const many = Array.from({ length: 20 }, (_, i): [string, string] => [`${i}`, 'n']);
-    expect(summaryOf(plan({ findings: many })).findings.map(({ sentence }) => sentence)).toEqual(
+    expect(planSummary(plan({ findings: many })).findings.map(({ sentence }) => sentence)).toEqual(
       many.slice(0, 12).map(([sentence]) => sentence),
     );
   });
