@@ -52,17 +52,17 @@ export function decayOf(
 }
 
 /** Mean of the last tenth: what is there when a sound has died away, or so much of it as is left. */
-function noiseOf(power: Float64Array): number {
+export function noiseOf(power: Float64Array): number {
   const tenth = Math.max(4, Math.floor(power.length / 10));
   let noise = 0;
   for (let i = Math.max(0, power.length - tenth); i < power.length; i++) noise += power[i] / tenth;
   return noise;
 }
 
-/** The same of powers that are known already, one every 5 ms: for decays of several sounds added up. */
-export function decayOfPower(power: Float64Array): Decay | undefined {
+/** The same of powers that are known already, one every 5 ms. @param isCut true where it ends before it comes near its noise */
+export function decayOfPower(power: Float64Array, isCut = false): Decay | undefined {
   if (power.length < 20) return undefined;
-  const noise = noiseOf(power);
+  const noise = isCut ? 0 : noiseOf(power);
   // Integrate down to where the sound comes near its noise; what lies beyond would bend the line.
   let end = power.length;
   while (end > 1 && power[end - 1] < noise * 2) end--;
@@ -111,99 +111,6 @@ function slopeOf(values: ArrayLike<number>, from: number, to: number): number {
     xx += (i - middle) ** 2;
   }
   return xy / xx;
-}
-
-/** Powers of a sound that was steady for a while and is let go: all of it, and the room's part once it would be full. */
-export interface RoomShare {
-  whole: number;
-  /** The room's power at the end of the sound, and what it would be had the sound gone on for ever. */
-  room: number;
-  full: number;
-}
-
-/**
- * What the room has of a sound that is let go at a known frame. At that moment the direct sound ends and the room begins to die away:
- * the line of its decay, drawn back to the end of the sound, gives the room's share. A sound of length D has filled the room only up
- * to 1 − e^(−D·13.8/T); that is allowed for. Undefined when too little is there.
- * @param letGo in the middle of the moment in which the direct sound ends; see `middleOfFall`
- * @param decaySeconds of the room
- */
-export function roomShareOf(
-  channels: readonly Float32Array[],
-  rate: number,
-  onset: number,
-  letGo: number,
-  decaySeconds: number,
-): RoomShare | undefined {
-  // The direct sound's own end takes a moment.
-  const settle = Math.round(SETTLE_SECONDS * rate);
-  const sounding = powerEvery5ms(channels, rate, Math.max(onset, letGo - Math.round(0.2 * rate)), letGo);
-  const tail = powerEvery5ms(channels, rate, letGo + settle, letGo + settle + Math.round(0.12 * rate));
-  if (sounding.length === 0 || tail.length < 8) return undefined;
-  const noise = noiseOf(powerEvery5ms(channels, rate, letGo + settle, channels[0].length));
-  const perSecond = Math.log(1e6) / decaySeconds;
-  // Each point of the tail tells the room's power at the end; their mean steadies it.
-  let room = 0;
-  for (let i = 0; i < tail.length; i++)
-    room +=
-      (Math.max(0, tail[i] - noise) * Math.exp(perSecond * (SETTLE_SECONDS + (i + 0.5) * HOP_SECONDS))) /
-      tail.length;
-  const whole = sounding.reduce((sum, value) => sum + value, 0) / sounding.length - noise;
-  return { whole, room, full: room / (1 - Math.exp((-perSecond * (letGo - onset)) / rate)) };
-}
-
-/** Steps of 5 ms before and behind an end in which its middle is looked for, and that tell what goes on before. */
-const FALL_STEPS = 10;
-const HELD_STEPS = 40;
-const TAIL_STEPS = 24;
-
-/**
- * Frame at which half of the direct sound has ended, from a rough one: where what is above the middle between the held sound and its room
- * parts best from what is below it. Left where it is when no direct sound stands out of the room.
- * @param over last frame at which the sound was about as loud as before; @param decaySeconds of the room
- */
-export function middleOfFall(
-  channels: readonly Float32Array[],
-  rate: number,
-  onset: number,
-  over: number,
-  decaySeconds: number,
-): number {
-  const power = powerEvery5ms(channels, rate, onset, channels[0].length);
-  const perStep = (Math.log(1e6) / decaySeconds) * HOP_SECONDS;
-  const settle = Math.round(SETTLE_SECONDS / HOP_SECONDS);
-  let at = Math.round((over - onset) / (HOP_SECONDS * rate));
-  for (let pass = 0; pass < PASSES; pass++) {
-    const held = power.subarray(Math.max(0, at - HELD_STEPS), Math.max(1, at - 1));
-    const tail = power.subarray(at + settle, at + settle + TAIL_STEPS);
-    if (tail.length === 0) break;
-    const level = held.reduce((sum, value) => sum + value, 0) / held.length;
-    const room =
-      tail.reduce((sum, value, i) => sum + value * Math.exp(perStep * (settle + i + 0.5)), 0) / tail.length;
-    if (level <= room) break;
-    let [best, most, sum] = [at, -Infinity, 0];
-    const last = Math.min(power.length, at + FALL_STEPS);
-    for (let i = Math.max(0, at - FALL_STEPS); i < last; i++) {
-      sum += power[i] - (level + room) / 2;
-      if (sum > most) [best, most] = [i + 1, sum];
-    }
-    if (best === at) break;
-    at = best;
-  }
-  return onset + Math.round(at * HOP_SECONDS * rate);
-}
-
-/**
- * Direct sound against the room in dB, of sounds added up: of one tone a room gives back more or less than of another. Undefined when
- * no direct sound is heard beside the room.
- */
-export function directToRoomDb(shares: readonly RoomShare[]): number | undefined {
-  let [direct, full] = [0, 0];
-  for (const one of shares) {
-    direct += one.whole - one.room;
-    full += one.full;
-  }
-  return direct > 0 && full > 0 ? 10 * Math.log10(direct / full) : undefined;
 }
 
 /** Seconds from a frame until the level stays 60 dB below the loudest 5 ms before it; the sound's own length when it never does. */

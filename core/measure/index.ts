@@ -6,6 +6,7 @@ export * from './pitch.ts';
 export * from './loop.ts';
 export * from './spectrum.ts';
 export * from './decay.ts';
+export * from './ending.ts';
 export * from './width.ts';
 export * from './trouble.ts';
 export * from './noise.ts';

@@ -3,8 +3,9 @@ import {
   bandLevelDb,
   centroidOfSpectrum,
   decayOf,
-  directToRoomDb,
-  roomShareOf,
+  endingOf,
+  heardOf,
+  powerEvery5ms,
   likeness,
   livelinessOf,
   loudnessOfSpectrum,
@@ -86,9 +87,11 @@ describe('decay', () => {
       const fall = i < rate ? 1 : 10 ** ((-6 * (i - rate)) / rate / t60);
       out[i] += part * Math.sqrt(filled * fall) * room[i];
     }
-    const share = roomShareOf([out], rate, 0, rate, t60);
-    const heard = directToRoomDb(share ? [share] : []);
-    expect(Math.abs((heard ?? 99) - planted)).toBeLessThan(1);
+    const power = powerEvery5ms([out], rate, 0, out.length);
+    const ending = endingOf([power], 200);
+    const [{ direct, room: full }] = heardOf([power], 200, ending ?? { ended: 0, until: 0, keeps: 1 }, false);
+    const heard = 10 * Math.log10(direct / full);
+    expect(Math.abs(heard - planted)).toBeLessThan(1);
   });
   it('finds where a tail has gone', () => {
     const signal = new Float32Array(2 * rate);

@@ -74,7 +74,10 @@ const ends = (
   audio: Record<string, HeardSample>,
   position = 'near',
   where = apart(0),
-) => endsOf(measuringOf(id, zones, audio), position, where);
+) =>
+  endsOf(measuringOf(id, zones, audio), position === 'near' ? ['near'] : ['near', position], where).slice(
+    -1,
+  )[0];
 
 describe('short notes', () => {
   it.each([
@@ -201,6 +204,29 @@ describe('what cannot be told', () => {
       directToRoomDb: 'no decay is heard',
     });
     expect(found.tailSeconds).not.toBeNull();
+  });
+  it('says that recordings were faded out, and tells the direct sound all the same', () => {
+    const faded = (seed: number) => {
+      const { channels, rate } = note({ seed, decay: 1.5, seconds: 1.5 });
+      const from = 1.3 * RATE;
+      return {
+        rate,
+        channels: channels.map((side) =>
+          side.map((value, i) => value * Math.min(1, (side.length - i) / (side.length - from))),
+        ),
+      };
+    };
+    const found = ends('staccato', zones, { a: faded(1) });
+    expect(found.decay).toBeNull();
+    expect(found.why).toEqual({ decay: 'its recordings were faded out before they had died away by 15 dB' });
+    expect(Math.abs((found.directToRoomDb ?? 99) - 6)).toBeLessThan(1.5);
+  });
+  it('is the room of a position that hisses, while the others tell theirs', () => {
+    const audio = { a: note(), 'far a': note({ seed: 3, directDb: 0, hissDb: -22 }) };
+    const far = ends('staccato', zones, audio, 'far');
+    expect(far.directToRoomDb).toBeNull();
+    expect(far.why.directToRoomDb).toBe('its room is lost in hiss');
+    expect(Math.abs((ends('staccato', zones, audio).directToRoomDb ?? 99) - 6)).toBeLessThan(1);
   });
   it('is told of positions deep in the room, and called no direct sound at all where there is none', () => {
     const found = ends('staccato', zones, { a: note({ directDb: -40 }) });

@@ -1,13 +1,14 @@
 import { articulationTerm, type Zone } from '../catalogue/index.ts';
 import {
   decayOfPower,
-  directToRoomDb,
-  middleOfFall,
+  endingOf,
+  heardOf,
+  noiseOf,
   powerEvery5ms,
-  roomShareOf,
-  SETTLE_SECONDS,
   tailSeconds,
   type Decay,
+  type Ending,
+  type Heard,
 } from '../measure/index.ts';
 import { zoneGain } from '../performance/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
@@ -25,66 +26,92 @@ export interface Ends {
   why: Partial<Record<UnmeasuredFigure, string>>;
 }
 
-/** A note with the moment at which it was let go; what came before it was held from `onset` on. */
+/** A note at a position, from where it is looked at to where it is let go, as much later as it comes there. */
 interface Ended {
   channels: readonly Float32Array[];
   rate: number;
-  onset: number;
+  start: number;
   letGo: number;
-  /** The position by which its end is told, and what is later here: the nearest where that is known, otherwise its own. */
-  told: { audio: HeardSample; onset: number; over: number; delay: number };
+  /** Greatest power at the nearest position: notes count alike, and what a position hears of each stays. */
+  level: number;
 }
 
 /** Held before its end: what is joined of a tone. */
-const HELD_SECONDS = 0.25;
-/** How long a held tone has filled the room before it is let go. */
-const FILLED_SECONDS = 1.5;
+const HELD_SECONDS = 0.8;
 /** More roots tell hardly more. */
 const MOST_ROOTS = 16;
 /** Share of the usual length that a tail must have. */
 const LONG_ENOUGH = 0.7;
+/** So many steps of 5 ms of the room are held against hiss. */
+const HISS_STEPS = 30;
+/** Direct sound further below the room than this is lost in what notes differ by, dB. */
+const LEAST_DIRECT_DB = -10;
 
 /**
- * From recorded releases where there are any, otherwise from short notes that ring out by themselves; each root by the recording that
- * is heard most at a middling touch, so that layers which are silent there do not count.
+ * Of each position, in their order. From recorded releases where there are any, otherwise from short notes that ring out by themselves; each root by the
+ * recording that is heard most at a middling touch, so that layers which are silent there do not count.
+ * @param positions near to far
  */
-export function endsOf(context: Measuring, id: string, apart: ReadonlyMap<string, HeardApart>): Ends {
+export function endsOf(
+  context: Measuring,
+  positions: readonly string[],
+  apart: ReadonlyMap<string, HeardApart>,
+): Ends[] {
   const releases = context.articulation.zones.filter((zone) => zone.role === 'release');
-  const { group } = articulationTerm(context.articulation.id);
-  if (group !== 'short' && releases.length === 0) {
-    const why = 'no end of a note was recorded';
-    return nothing({ decay: why, directToRoomDb: why, tailSeconds: why });
-  }
-  const notes = endedNotes(context, id, apart.get(id)?.arrivalSeconds, group === 'short' ? [] : releases);
-  if (notes.length === 0) {
-    const why = 'its recordings are missing or silent';
-    return nothing({ decay: why, directToRoomDb: why, tailSeconds: why });
-  }
-  const decay = decayOfPower(addedUp(notes));
-  const shares = notes.flatMap((note) => {
-    const { channels, rate, level } = note;
-    const place = decay && refined(note, decay.seconds);
-    const own = place && roomShareOf(channels, rate, place.onset, place.letGo, decay.seconds);
-    return own ? [{ whole: own.whole / level, room: own.room / level, full: own.full / level }] : [];
+  const isShort = articulationTerm(context.articulation.id).group === 'short';
+  if (!isShort && releases.length === 0) return positions.map(() => nothing('no end of a note was recorded'));
+  const summed = positions.map((id) => {
+    const notes = endedNotes(context, id, apart.get(id)?.arrivalSeconds, isShort ? [] : releases);
+    return { notes, ...addedUp(notes) };
   });
-  const ratio = directToRoomDb(shares);
+  const known = summed.filter(({ notes }) => notes.length > 0);
+  // Laid so that all are let go at the same step.
+  const over = Math.min(...known.map(({ before }) => before));
+  const powers = known.map(({ power, before }) => power.subarray(before - over));
+  const ending = powers.length > 0 ? endingOf(powers, over) : undefined;
+  const heard = ending?.standsOut
+    ? heardOf(
+        powers.map((power) => withoutNoise(power, ending)),
+        over,
+        ending,
+        !isShort,
+      )
+    : [];
+  return summed.map((one) => {
+    const i = known.indexOf(one);
+    return i < 0
+      ? nothing('its recordings are missing or silent')
+      : told(one.notes, powers[i], ending, heard[i] as Heard | undefined);
+  });
+}
+
+/** What is told of one position. @param heard none where no direct sound stands out */
+function told(
+  notes: readonly Ended[],
+  power: Float64Array,
+  ending: Ending | undefined,
+  heard: Heard | undefined,
+): Ends {
+  const decay = ending && decayOfPower(power.subarray(ending.ended, ending.until), ending.isFaded);
+  const isLost = ending !== undefined && isInHiss(power, ending);
+  const ratio = heard && !isLost ? decibels(heard) : undefined;
   const tails = notes.map(({ channels, rate, letGo }) => tailSeconds(channels, rate, letGo));
+  const why: Ends['why'] = {};
+  if (!decay)
+    why.decay = ending?.isFaded
+      ? 'its recordings were faded out before they had died away by 15 dB'
+      : 'less than 15 dB of how its notes die away stand out of what else is there';
+  if (ratio === undefined)
+    why.directToRoomDb = isLost
+      ? 'its room is lost in hiss'
+      : ending
+        ? 'no direct sound stands out of the room when notes end'
+        : 'no decay is heard';
   return {
     decay: decay ? { seconds: rounded(decay.seconds), rangeDb: decay.rangeDb } : null,
     directToRoomDb: ratio === undefined ? null : rounded(ratio),
     tailSeconds: rounded(medianOf(tails)),
-    why: {
-      ...(decay
-        ? {}
-        : { decay: 'less than 15 dB of how its notes die away stand out of what else is there' }),
-      ...(ratio === undefined
-        ? {
-            directToRoomDb: decay
-              ? 'no direct sound stands out of the room when notes end'
-              : 'no decay is heard',
-          }
-        : {}),
-    },
+    why,
   };
 }
 
@@ -94,11 +121,11 @@ function endedNotes(
   id: string,
   delay: number | undefined,
   releases: readonly Zone[],
-): (Ended & { level: number })[] {
+): Ended[] {
   const attacks = context.layers.flatMap(({ zones }) => zones);
   const roots = rootsOf(attacks);
   const step = Math.max(1, roots.length / MOST_ROOTS);
-  const notes: (Ended & { level: number })[] = [];
+  const notes: Ended[] = [];
   for (let r = 0; r < roots.length; r += step) {
     const root = roots[Math.floor(r)];
     const own = attacks.filter(({ rootKey }) => rootKey === root);
@@ -108,15 +135,33 @@ function endedNotes(
         own.filter((one) => one.take === take),
         MIDDLE_TOUCH,
       );
-      if (!zone) continue;
-      const note = end ? heldNote(context, zone, end, id, delay) : shortNote(context, zone, id, delay);
-      // By the nearest position, so that notes count alike and what a position hears of each stays.
-      const near = end ? joinedEnd(context, zone, end, context.near) : context.sound(zone);
-      const level = near ? heightOf(near.channels) : 0;
-      if (note && level > 0) notes.push({ ...note, level });
+      const note = zone && endedNote(context, zone, end, id, delay);
+      if (note) notes.push(note);
     }
   }
   return notes;
+}
+
+/** A note that is over where the nearest position says so, as much later as it is heard here. @param end none where it rings out by itself */
+function endedNote(
+  context: Measuring,
+  zone: Zone,
+  end: Zone | undefined,
+  id: string,
+  delay: number | undefined,
+): Ended | undefined {
+  const soundAt = (position: string) =>
+    end ? joinedEnd(context, zone, end, position) : context.sound(zone, position);
+  const audio = soundAt(id);
+  const first = soundAt(context.near);
+  const level = first ? heightOf(first.channels) : 0;
+  if (!audio || !first || level <= 0) return undefined;
+  const near = delay === undefined ? audio : first;
+  const start = end ? 0 : lookedSpan(zone, near, context).onset;
+  const over = endOfNote(near, start);
+  if (over === undefined) return undefined;
+  const here = (frame: number) => Math.round((frame / near.rate + (delay ?? 0)) * audio.rate);
+  return { ...audio, start: here(start), letGo: here(over), level };
 }
 
 function heightOf(channels: readonly Float32Array[]): number {
@@ -126,32 +171,54 @@ function heightOf(channels: readonly Float32Array[]): number {
   );
 }
 
-/** Powers of all notes from their ends on, every 5 ms; those that are cut off much sooner than the others are left out. */
-function addedUp(notes: readonly (Ended & { level: number })[]): Float64Array {
-  const powers = notes.map(({ channels, rate, letGo, level }) =>
-    powerEvery5ms(channels, rate, letGo + Math.round(SETTLE_SECONDS * rate), channels[0].length).map(
-      (value) => value / level,
-    ),
-  );
-  const least = LONG_ENOUGH * medianOf(powers.map(({ length }) => length));
-  const long = powers.filter(({ length }) => length >= least);
-  const sum = new Float64Array(Math.min(...long.map(({ length }) => length)));
-  for (const power of long) for (let i = 0; i < sum.length; i++) sum[i] += power[i];
-  return sum;
+/**
+ * Powers of all notes every 5 ms, laid over each other where they are let go; those that are cut off much sooner than the others are left
+ * out. @returns also the step at which they are let go
+ */
+function addedUp(notes: readonly Ended[]): { power: Float64Array; before: number } {
+  if (notes.length === 0) return { power: new Float64Array(), before: 0 };
+  const hop = ({ rate }: Ended) => 0.005 * rate;
+  const stepsBefore = notes.map((note) => Math.max(1, Math.floor((note.letGo - note.start) / hop(note))));
+  const powers = notes.map((note, n) => {
+    const from = Math.max(0, Math.round(note.letGo - stepsBefore[n] * hop(note)));
+    return powerEvery5ms(note.channels, note.rate, from, note.channels[0].length);
+  });
+  const after = powers.map(({ length }, n) => length - stepsBefore[n]);
+  const least = LONG_ENOUGH * medianOf(after);
+  const before = Math.max(...stepsBefore);
+  const sum = new Float64Array(before + Math.max(0, Math.min(...after.filter((steps) => steps >= least))));
+  powers.forEach((power, n) => {
+    if (after[n] < least) return;
+    const skipped = before - stepsBefore[n];
+    for (let i = skipped; i < sum.length; i++) sum[i] += power[i - skipped] / notes[n].level;
+  });
+  return { power: sum, before };
 }
 
-/** The same note, let go in the middle of how its direct sound ends. */
-function refined(
-  { rate, onset, letGo, told }: Ended,
-  decaySeconds: number,
-): { onset: number; letGo: number } {
-  const { audio, over, delay } = told;
-  const middle = middleOfFall(audio.channels, audio.rate, told.onset, over, decaySeconds);
-  const moved = Math.round((middle / audio.rate + delay) * rate) - letGo;
-  return { onset: onset + moved, letGo: letGo + moved };
+/** What is there when all has died away is no part of it; where it was faded out, that cannot be told. */
+function withoutNoise(power: Float64Array, { isFaded }: Ending): Float64Array {
+  const noise = isFaded ? 0 : noiseOf(power);
+  return power.map((value) => Math.max(0, value - noise));
 }
 
-const nothing = (why: Ends['why']): Ends => ({ decay: null, directToRoomDb: null, tailSeconds: null, why });
+/** True where a room dies away that is not louder than what is there in the end. */
+function isInHiss(power: Float64Array, { ended, isFaded }: Ending): boolean {
+  if (isFaded) return false;
+  const room = power.subarray(ended, ended + HISS_STEPS);
+  return room.reduce((sum, value) => sum + value, 0) < 2 * room.length * noiseOf(power);
+}
+
+function decibels({ direct, room }: Heard): number | undefined {
+  const ratio = direct > 0 && room > 0 ? 10 * Math.log10(direct / room) : -Infinity;
+  return ratio < LEAST_DIRECT_DB || ratio === Infinity ? undefined : ratio;
+}
+
+const nothing = (why: string): Ends => ({
+  decay: null,
+  directToRoomDb: null,
+  tailSeconds: null,
+  why: { decay: why, directToRoomDb: why, tailSeconds: why },
+});
 
 /** Ends recorded at a root; without any, those that serve its key; without any, all. */
 function releasesFor(root: number, releases: readonly Zone[]): readonly Zone[] {
@@ -159,53 +226,6 @@ function releasesFor(root: number, releases: readonly Zone[]): readonly Zone[] {
   if (own.length > 0) return own;
   const serving = releases.filter((one) => one.keyLow <= root && one.keyHigh >= root);
   return serving.length > 0 ? serving : releases;
-}
-
-/** A short note: over where the nearest position says so, as much later as it is heard. */
-function shortNote(context: Measuring, zone: Zone, id: string, delay: number | undefined): Ended | undefined {
-  const audio = context.sound(zone, id);
-  const near = context.sound(zone);
-  if (!audio) return undefined;
-  const { onset } = lookedSpan(zone, audio, context);
-  if (near === undefined || delay === undefined) {
-    const letGo = endOfNote(audio, onset);
-    return letGo === undefined
-      ? undefined
-      : { ...audio, onset, letGo, told: { audio, onset, over: letGo, delay: 0 } };
-  }
-  const span = lookedSpan(zone, near, context);
-  const over = endOfNote(near, span.onset);
-  if (over === undefined) return undefined;
-  const here = (frame: number) => Math.round((frame / near.rate + delay) * audio.rate);
-  const told = { audio: near, onset: span.onset, over, delay };
-  return { ...audio, onset: here(span.onset), letGo: here(over), told };
-}
-
-/** The held tone, then its recorded end, as loud as they are played. */
-function heldNote(
-  context: Measuring,
-  zone: Zone,
-  release: Zone,
-  id: string,
-  delay: number | undefined,
-): Ended | undefined {
-  const joined = joinedEnd(context, zone, release, id);
-  if (!joined) return undefined;
-  const { channels, rate } = joined;
-  // The hand lets go at the beginning of the recorded end; bow or breath take a moment longer.
-  const near = delay === undefined ? undefined : joinedEnd(context, zone, release, context.near);
-  const audio = near ?? joined;
-  const later = near === undefined ? 0 : (delay ?? 0);
-  const over = endOfNote(audio, 0);
-  if (over === undefined) return undefined;
-  const letGo = Math.round((over / audio.rate + later) * rate);
-  return {
-    channels,
-    rate,
-    onset: letGo - Math.round(FILLED_SECONDS * rate),
-    letGo,
-    told: { audio, onset: 0, over, delay: later },
-  };
 }
 
 function joinedEnd(context: Measuring, zone: Zone, release: Zone, id: string): HeardSample | undefined {

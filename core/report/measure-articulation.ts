@@ -32,6 +32,7 @@ import {
   type TuningFigure,
   type VibratoFigure,
 } from './figures.ts';
+import { endsOf } from './ends.ts';
 import { frameOf, lookedSpan, monoOf, rounded, type Measuring } from './measuring.ts';
 import { layerCurve, type LookedZone } from './layer-curve.ts';
 import { moveFigures } from './moves.ts';
@@ -94,10 +95,10 @@ export function measureArticulation(
   if (near === undefined || layers.length === 0) return report;
   const context: Measuring = { articulation, layers, near, sound: (zone, id = near) => sound(zone, id) };
   const apart = heardApart(context, positions);
-  positions.forEach((id, i) => {
-    report.positions.push(
-      measurePosition(context, id, apart, memoryBytes(instrument, samplesOf(articulation, [id]))),
-    );
+  endsOf(context, positions, apart).forEach((ends, i) => {
+    const id = positions[i];
+    const bytes = memoryBytes(instrument, samplesOf(articulation, [id]));
+    report.positions.push(measurePosition(context, id, apart.get(id), ends, bytes));
     progress(0.1 + (0.5 * (i + 1)) / positions.length);
   });
   report.onsets = onsetsOf(context);

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Zone } from '../catalogue/index.ts';
 import { plainZone, whiteNoise } from '../testing/fixtures.ts';
 import type { Measuring } from './measuring.ts';
+import { endsOf } from './ends.ts';
 import { measurePosition } from './position.ts';
 import type { Touch } from '../performance/index.ts';
 import { MIDDLE_TOUCH, type HeardSample, type Layer } from './zones.ts';
@@ -34,7 +35,8 @@ function figures(layers: readonly Layer[], audio: Readonly<Record<string, HeardS
     near: 'near',
     sound: (one, position = 'near') => audio[one.samples[position]?.sample ?? ''],
   };
-  return measurePosition(context, 'near', new Map(), 5);
+  const [ends] = endsOf(context, ['near'], new Map([['near', { arrivalSeconds: 0, isInverted: false }]]));
+  return measurePosition(context, 'near', undefined, ends, 5);
 }
 
 describe('the loudness of a position', () => {

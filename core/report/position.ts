@@ -12,7 +12,7 @@ import {
 import { zoneGain } from '../performance/index.ts';
 import { gainToDb } from '../units/index.ts';
 import type { HeardApart } from './apart.ts';
-import { endsOf } from './ends.ts';
+import type { Ends } from './ends.ts';
 import type { KeyLevel, PositionFigures } from './figures.ts';
 import { lookedSpan, rounded, type Measuring } from './measuring.ts';
 import { ringingAt } from './ringing.ts';
@@ -35,7 +35,8 @@ interface Looked {
 export function measurePosition(
   context: Measuring,
   id: string,
-  apart: ReadonlyMap<string, HeardApart>,
+  heard: HeardApart | undefined,
+  ends: Ends,
   bytes: number,
 ): PositionFigures {
   const looked = lookedAt(context, id);
@@ -43,8 +44,6 @@ export function measurePosition(
   const loudness = middle.map(loudnessOfSpectrum).filter((value) => value > -90);
   const loudnessLufs = loudness.length > 0 ? rounded(meanOf(loudness)) : null;
   const noiseDb = noiseOf(context, id);
-  const ends = endsOf(context, id, apart);
-  const heard = apart.get(id);
   return {
     id,
     levels: levelsOf(context, looked),

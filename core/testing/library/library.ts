@@ -16,11 +16,20 @@ export interface SeededLibrary {
   stage: Stage;
   players: number;
   roots: number[];
+  ends: Ends;
   /** How it comes to Farlo: files by path. */
   files: Map<string, Uint8Array>;
   /** For bare recordings: what their names say. */
   pattern: string | undefined;
   faults: Fault[];
+}
+
+/** How held notes end. */
+interface Ends {
+  /** In which a tone falls to nothing. */
+  fallSeconds: number;
+  /** So much of the end was kept, the last of it faded out; all of it unless given. */
+  keptSeconds?: number;
 }
 
 /** A recording before it is written. */
@@ -43,7 +52,18 @@ const LOOP_SECONDS = [1, 1.9] as const;
 const LAYERS_DB = { 2: [-7, 0], 3: [-11, -5, 0] } as const;
 const NOTES = ['C', 'C#', 'D', 'D#', 'E', 'F', 'F#', 'G', 'G#', 'A', 'A#', 'B'];
 
+/** What ends at once when it is short. */
+const SHORT_END_SECONDS = 0.03;
+/** Of an end that was not kept whole so much is faded. */
+const FADE_SECONDS = 0.15;
+
 export const HISS_DBFS = -92;
+
+/** Ends by seed: sudden and slow ones, every second kept only for a while. */
+function endsOf(random: Random): Ends {
+  const fallSeconds = random.between(0.02, 0.1);
+  return random.next() < 0.5 ? { fallSeconds } : { fallSeconds, keptSeconds: random.between(0.5, 0.9) };
+}
 
 /** @param count faults to plant, of different kinds */
 export function seededLibrary(seed: number, count: number): SeededLibrary {
@@ -61,8 +81,9 @@ export function seededLibrary(seed: number, count: number): SeededLibrary {
   const faults = plant(count, { random, roots, layers, looped, players: playersOf(timbre) });
   for (const fault of faults)
     if (fault.kind === 'ring') stage.ring = { hertz: fault.hertz, seconds: 2.5 * stage.decaySeconds };
+  const ends = endsOf(new Random(`ends ${seed}`));
   const takes = recordedTakes(
-    { seed, timbre, rate, roots, layers, byVelocity, looped, stage, faults },
+    { seed, timbre, rate, roots, layers, byVelocity, looped, ends, stage, faults },
     -32 + random.between(-3, 3),
   );
   const files = new Map<string, Uint8Array>();
@@ -75,6 +96,7 @@ export function seededLibrary(seed: number, count: number): SeededLibrary {
     rate,
     stage,
     roots,
+    ends,
     files,
     faults,
     players: playersOf(timbre),
@@ -90,6 +112,7 @@ interface Recording {
   layers: 2 | 3;
   byVelocity: boolean;
   looped: boolean;
+  ends: Ends;
   stage: Stage;
   faults: readonly Fault[];
 }
@@ -128,6 +151,7 @@ function recordedTakes(session: Recording, levelDb: number): Take[] {
       hertz: midiToHertz(source.key) * 2 ** ((cents + random.between(-1.5, 1.5)) / 1200),
       seconds: held,
       force: dull ? force - 1.2 : force,
+      endSeconds: articulation === 'long' ? session.ends.fallSeconds : SHORT_END_SECONDS,
     };
     const level = 10 ** ((levelDb + gainDb + louder + random.between(-0.4, 0.4)) / 20);
     const played = playedFor(playersOfNote(note, random, rate, 0), tails.values());
@@ -141,7 +165,7 @@ function recordedTakes(session: Recording, levelDb: number): Take[] {
       // What is borrowed brings its room and its hiss along, moved.
       if (moved !== 0) channels = faster(channels, 2 ** (moved / 12));
       if (articulation === 'long' && session.looped)
-        takes.push(...cutForLoop(channels, { ...place, place: spot.id }, startFrame, faults, rate));
+        takes.push(...cutForLoop(channels, { ...place, place: spot.id }, startFrame, session));
       else takes.push({ ...place, place: spot.id, part: 'note', channels });
     }
   };
@@ -211,13 +235,15 @@ function cutForLoop(
   channels: [Float32Array, Float32Array],
   at: Omit<Take, 'channels' | 'part'>,
   startFrame: number,
-  faults: readonly Fault[],
-  rate: number,
+  { faults, rate, ends: { fallSeconds, keptSeconds = Infinity } }: Recording,
 ): Take[] {
-  const letGo = startFrame + Math.round((HELD_SECONDS - 0.035) * rate);
+  const letGo = startFrame + Math.round((HELD_SECONDS - fallSeconds - 0.005) * rate);
   const [from, to] = LOOP_SECONDS.map((seconds) => Math.round(seconds * rate));
   const bumps = faults.some((fault) => fault.kind === 'loop-bump' && isAt(fault, at));
-  const end = channels.map((channel) => channel.slice(letGo)) as Take['channels'];
+  const kept = Math.min(channels[0].length, letGo + Math.round(keptSeconds * rate));
+  const end = channels.map((channel) => channel.slice(letGo, kept)) as Take['channels'];
+  const fade = kept < channels[0].length ? Math.round(FADE_SECONDS * rate) : 0;
+  for (const channel of end) for (let i = 0; i < fade; i++) channel[channel.length - 1 - i] *= i / fade;
   const note = channels.map((channel) => channel.slice(0, letGo)) as Take['channels'];
   const blend = Math.round(0.12 * rate);
   if (!bumps)

@@ -89,9 +89,9 @@ export interface Note {
   seconds: number;
   /** 0 softest … 1 loudest: brightness alone, the level is set apart. */
   force: number;
+  /** In which the tone ends. */
+  endSeconds: number;
 }
-
-const DAMP_SECONDS = 0.03;
 
 /** How many players a kind has. */
 export const playersOf = (timbre: Timbre) => SHAPES[timbre].players;
@@ -116,7 +116,7 @@ export function playersOfNote(note: Note, random: Random, rate: number, tail: nu
     first + 1,
     DIES_AWAY.has(note.timbre)
       ? Math.min(held, first + Math.round(0.3 * rate))
-      : held - Math.round(DAMP_SECONDS * rate),
+      : held - Math.round(note.endSeconds * rate),
   );
   let power = 0;
   for (let i = first; i < last; i++) power += players.reduce((sum, { wave }) => sum + wave[i], 0) ** 2;
@@ -126,7 +126,7 @@ export function playersOfNote(note: Note, random: Random, rate: number, tail: nu
 }
 
 function onePlayer(
-  { timbre, hertz, seconds, force }: Note,
+  { timbre, hertz, seconds, force, endSeconds }: Note,
   shape: Shape,
   cents: number,
   late: number,
@@ -141,7 +141,7 @@ function onePlayer(
   const rise = shape.rise * (1.4 - 0.6 * force) * (seconds < 0.5 ? 0.4 : 1);
   const envelope = Float32Array.from(out, (_, i) => {
     const t = i / rate - late;
-    const fall = (seconds - t) / DAMP_SECONDS;
+    const fall = (seconds - t) / endSeconds;
     return t < 0 ? 0 : Math.min(1, t / rise) * Math.min(1, Math.max(0, fall));
   });
   // No lips, no bow hold a pitch quite still.

@@ -1,0 +1,133 @@
+import { describe, expect, it } from 'vitest';
+import { endingOf, heardOf } from './index.ts';
+
+/**
+ * Sounds that are held for a second and let go in rooms whose decay and share are known. What a room has of a sound is summed up here
+ * step by step of a tenth of a millisecond, over its own exponential.
+ */
+
+const FINE = 50;
+const STEP_SECONDS = 0.005;
+const HELD_STEPS = 200;
+
+/** Share of the sound's power that is left while it is let go, 0 … 1 of the way. */
+const SHAPES = {
+  'at once': () => 0,
+  straight: (x: number) => (1 - x) ** 2,
+  round: (x: number) => Math.cos((Math.PI * x) / 2) ** 2,
+};
+
+interface Order {
+  decaySeconds?: number;
+  fallSeconds?: number;
+  shape?: keyof typeof SHAPES;
+  /** Direct sound against the room of each position. */
+  directDb?: readonly number[];
+  steps?: number;
+  /** Step from which it is faded out within 150 ms. */
+  fadesFrom?: number;
+  noiseDb?: number;
+  /** It was held long before. */
+  isHeld?: boolean;
+}
+
+function recorded({
+  decaySeconds = 1,
+  fallSeconds = 0.06,
+  shape = 'round',
+  directDb = [9, 2],
+  steps = 500,
+  fadesFrom = Infinity,
+  noiseDb = -200,
+  isHeld = true,
+}: Order): Float64Array[] {
+  const fine = STEP_SECONDS / FINE;
+  const perFine = 10 ** ((-6 * fine) / decaySeconds);
+  const played = new Float64Array(steps);
+  const room = new Float64Array(steps);
+  let full = isHeld ? 1 : 0;
+  for (let n = 0; n < steps; n++)
+    for (let i = 0; i < FINE; i++) {
+      const past = (n - HELD_STEPS) * STEP_SECONDS + i * fine;
+      const sound = past < 0 ? 1 : past < fallSeconds ? SHAPES[shape](past / fallSeconds) : 0;
+      full = perFine * full + (1 - perFine) * sound;
+      played[n] += sound / FINE;
+      room[n] += full / FINE;
+    }
+  return directDb.map((db) =>
+    played.map((sound, n) => {
+      const fade = Math.min(1, Math.max(1e-5, 1 - ((n - fadesFrom) * STEP_SECONDS) / 0.15)) ** 2;
+      return (10 ** (db / 10) * sound + room[n]) * fade + 10 ** (noiseDb / 10);
+    }),
+  );
+}
+
+/** As a report sees it: over while it still stands within 4 dB of its height. */
+function told(order: Order) {
+  const powers = recorded(order);
+  let over = powers[0].length - 1;
+  while (powers[0][over] < 0.4 * powers[0][HELD_STEPS - 1]) over--;
+  const ending = endingOf(powers, over + 1);
+  if (!ending) throw new Error('nothing dies away');
+  const heard = heardOf(powers, over + 1, ending, order.isHeld ?? true);
+  return { ending, ratiosDb: heard.map(({ direct, room }) => 10 * Math.log10(direct / room)) };
+}
+
+describe('how a sound ends in a room', () => {
+  it.each([
+    ['at once', 0, 1],
+    ['at once', 0, 0.3],
+    ['straight', 0.03, 0.6],
+    ['straight', 0.09, 1.2],
+    ['round', 0.05, 0.8],
+    ['round', 0.1, 1.6],
+  ] as const)('that is let go %s in %s s, dying away in %s s', (shape, fallSeconds, decaySeconds) => {
+    const directDb = [10, 3, -4];
+    const { ending, ratiosDb } = told({ shape, fallSeconds, decaySeconds, directDb });
+    expect(ending.standsOut).toBe(true);
+    expect(ending.isFaded).toBe(false);
+    const seconds = (-6 * STEP_SECONDS) / Math.log10(ending.keeps);
+    expect(Math.abs(seconds / decaySeconds - 1)).toBeLessThan(0.08);
+    ratiosDb.forEach((db, i) => expect(Math.abs(db - directDb[i]), `${directDb[i]} dB`).toBeLessThan(1));
+  });
+  it('is known of a sound that had not filled it', () => {
+    const { ratiosDb } = told({ isHeld: false, decaySeconds: 3, fallSeconds: 0.01 });
+    expect(Math.abs(ratiosDb[0] - 9)).toBeLessThan(1);
+    expect(Math.abs(ratiosDb[1] - 2)).toBeLessThan(1);
+  });
+  it('is told by one position alone', () => {
+    for (const db of [8, 3, 0]) {
+      const { ratiosDb } = told({ directDb: [db], fallSeconds: 0.04 });
+      expect(Math.abs(ratiosDb[0] - db)).toBeLessThan(1);
+    }
+  });
+  it('ends where it was faded out, and is told as before', () => {
+    const { ending, ratiosDb } = told({ fadesFrom: HELD_STEPS + 80, steps: HELD_STEPS + 110 });
+    expect(ending.isFaded).toBe(true);
+    expect(Math.abs(ending.until - HELD_STEPS - 80)).toBeLessThan(12);
+    const seconds = (-6 * STEP_SECONDS) / Math.log10(ending.keeps);
+    expect(Math.abs(seconds - 1)).toBeLessThan(0.15);
+    expect(Math.abs(ratiosDb[0] - 9)).toBeLessThan(1.5);
+    expect(Math.abs(ratiosDb[1] - 2)).toBeLessThan(1.5);
+  });
+  it('that sinks into noise was not faded out', () => {
+    const { ending } = told({ noiseDb: -25 });
+    expect(ending.isFaded).toBe(false);
+    const seconds = (-6 * STEP_SECONDS) / Math.log10(ending.keeps);
+    expect(Math.abs(seconds - 1)).toBeLessThan(0.1);
+  });
+});
+
+describe('what does not end so', () => {
+  it('has no direct sound where it dies away as slowly from the beginning', () => {
+    const dies = Float64Array.from(
+      { length: 600 },
+      (_, n) => 10 ** (-6 * Math.max(0, n - 40) * STEP_SECONDS),
+    );
+    expect(endingOf([dies], 40)?.standsOut).toBe(false);
+  });
+  it('is nothing where it goes on', () => {
+    expect(endingOf([new Float64Array(300).fill(1)], 100)).toBeUndefined();
+    expect(endingOf([new Float64Array(100).fill(1)], 100)).toBeUndefined();
+  });
+});
