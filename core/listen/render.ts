@@ -79,9 +79,9 @@ function joined(parts: readonly Float32Array[], frames: number): Float32Array {
   const out = new Float32Array(frames);
   let at = 0;
   for (const part of parts) {
-    out.set(part.subarray(0, Math.min(part.length, frames - at)), at);
+    // The last one may be longer than what is left.
+    out.set(part.subarray(0, frames - at), at);
     at += part.length;
-    if (at >= frames) break;
   }
   return out;
 }
