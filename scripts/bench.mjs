@@ -62,6 +62,8 @@ async function measureLarge(page, folder, port, inPage) {
   await page.goto(`http://127.0.0.1:${port}/shelf`);
   await page.getByRole('button', { name: 'Bring in sounds' }).click();
   await page.getByLabel('Choose files').setInputFiles(readdirSync(files).map((name) => join(files, name)));
+  // Nothing tells the family of a section without a name, so that it is asked.
+  await page.getByLabel('Family of Large section').selectOption('strings', { timeout: 120_000 });
   await page.getByRole('button', { name: 'Take in' }).click({ timeout: 120_000 });
   await page.getByPlaceholder('Find a sound').fill('large section');
   await page.getByRole('button', { name: 'Large section', exact: true }).click({ timeout: 240_000 });
