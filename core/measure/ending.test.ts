@@ -119,6 +119,20 @@ describe('how a sound ends in a room', () => {
 });
 
 describe('what does not end so', () => {
+  it('is nothing where the room has hardly fallen before the recording ends', () => {
+    const order = { decaySeconds: 10, fallSeconds: 0 };
+    // 6 dB a second: 3 and 12 dB of it are there.
+    expect(endingOf(recorded({ ...order, steps: HELD_STEPS + 100 }), HELD_STEPS)).toBeUndefined();
+    expect(endingOf(recorded({ ...order, steps: HELD_STEPS + 400 }), HELD_STEPS)?.standsOut).toBe(true);
+  });
+  it('is what a position in its hiss says, while the others are told', () => {
+    const [near, far] = recorded({ directDb: [9, 2] });
+    const hissy = near.map((power) => power + 4);
+    const seconds = (powers: Float64Array[]) =>
+      (-6 * STEP_SECONDS) / Math.log10(endingOf(powers, HELD_STEPS + 4)?.keeps ?? 1);
+    expect(Math.abs(seconds([hissy, far]) - 1)).toBeLessThan(0.1);
+    expect(Math.abs(seconds([near, far]) - 1)).toBeLessThan(0.1);
+  });
   it('has no direct sound where it dies away as slowly from the beginning', () => {
     const dies = Float64Array.from(
       { length: 600 },

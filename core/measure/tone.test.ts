@@ -43,6 +43,16 @@ describe('spectrum', () => {
     const heard = loudnessOfSpectrum(spectrumOf([left, left], rate, 0, left.length));
     expect(Math.abs(heard - meter.integrated)).toBeLessThan(0.15);
   });
+  it('hears nothing of what nobody hears: above 24 kHz, and what stands still', () => {
+    const high = tone(30_000, 1, 0.5, 96_000);
+    expect(loudnessOfSpectrum(spectrumOf([high], 96_000, 0, high.length))).toBeLessThan(-60);
+    // The standard’s filter lifts 12 kHz by 4 dB.
+    const bright = tone(12_000, 1, 0.5, 96_000);
+    const heard = loudnessOfSpectrum(spectrumOf([bright], 96_000, 0, bright.length));
+    expect(Math.abs(heard - (10 * Math.log10(0.125) + 4 - 0.691))).toBeLessThan(0.5);
+    const still = new Float32Array(rate).fill(0.5);
+    expect(loudnessOfSpectrum(spectrumOf([still], rate, 0, rate))).toBeLessThan(-25);
+  });
   it('finds the centroid of one tone at the tone, of two equal ones half way', () => {
     const one = spectrumOf([tone(1000, 1)], rate, 0, rate);
     expect(Math.abs(centroidOfSpectrum(one) - 1000)).toBeLessThan(15);
