@@ -48,8 +48,8 @@ const HISS_STEPS = 30;
 const LEAST_DIRECT_DB = -10;
 
 /**
- * Of each position, in their order. From recorded releases where there are any, otherwise from short notes that ring out by themselves; each root by the
- * recording that is heard most at a middling touch, so that layers which are silent there do not count.
+ * Of each position, in their order. From recorded releases where there are any, otherwise from short notes that ring out by themselves;
+ * each root by the recording that is heard most at a middling touch, so that layers which are silent there do not count.
  * @param positions near to far
  */
 export function endsOf(

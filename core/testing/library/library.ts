@@ -16,7 +16,6 @@ export interface SeededLibrary {
   stage: Stage;
   players: number;
   roots: number[];
-  ends: Ends;
   /** How it comes to Farlo: files by path. */
   files: Map<string, Uint8Array>;
   /** For bare recordings: what their names say. */
@@ -96,7 +95,6 @@ export function seededLibrary(seed: number, count: number): SeededLibrary {
     rate,
     stage,
     roots,
-    ends,
     files,
     faults,
     players: playersOf(timbre),
