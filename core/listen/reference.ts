@@ -2,6 +2,7 @@ import { LoudnessMeter } from '../dsp/index.ts';
 import {
   decayOf,
   powerEvery5ms,
+  STEP_SECONDS,
   spectrumOf,
   thirdOctavesOf,
   THIRD_OCTAVES,
@@ -66,12 +67,12 @@ function freeDecay(channels: readonly Float32Array[]): Decay | null {
     // How far it falls before it grows by 3 dB again.
     let low = smooth[i];
     let end = i + 1;
-    while (end < smooth.length && smooth[end] < low * 2 && end - i < LOOK_SECONDS / 0.005) {
+    while (end < smooth.length && smooth[end] < low * 2 && end - i < LOOK_SECONDS / STEP_SECONDS) {
       low = Math.min(low, smooth[end]);
       end++;
     }
     if (low > smooth[i] * 0.02) continue;
-    const frame = (step: number) => Math.round(step * 0.005 * ENGINE_RATE);
+    const frame = (step: number) => Math.round(step * STEP_SECONDS * ENGINE_RATE);
     const decay = decayOf(channels, ENGINE_RATE, frame(i), frame(end));
     if (decay && (!best || decay.rangeDb > best.rangeDb)) best = decay;
     i = end;

@@ -6,11 +6,14 @@ export interface Decay {
   rangeDb: number;
 }
 
-const HOP_SECONDS = 0.005;
+/** Powers are looked at in steps of this length. */
+export const STEP_SECONDS = 0.005;
 /** Decay begins to count this far below the start, as ISO 3382-1 asks. */
 const FROM_DB = 5;
-/** How often what is beyond the end is guessed anew, and from how many last points. */
-const PASSES = 3;
+/** What is beyond the end is guessed anew until the decay changes by less than this share of itself, so often at most. */
+const SETTLED = 1e-4;
+const PASSES = 50;
+/** From how many last points it is guessed. */
 const LAST_POINTS = 10;
 /** After a sound is let go, its direct part takes so long to end. */
 export const SETTLE_SECONDS = 0.02;
@@ -22,7 +25,7 @@ export function powerEvery5ms(
   from: number,
   to: number,
 ): Float64Array {
-  const hop = HOP_SECONDS * rate;
+  const hop = STEP_SECONDS * rate;
   const end = Math.min(to, channels[0].length);
   const count = Math.max(0, Math.floor((end - from) / hop));
   const power = new Float64Array(count);
@@ -68,13 +71,15 @@ export function decayOfPower(power: Float64Array, isCut = false): Decay | undefi
   while (end > 1 && power[end - 1] < noise * 2) end--;
   if (end < 20) return undefined;
   // What the integration leaves off at its end is added as if the decay went on (ISO 3382-1, correction for truncation): first none,
-  // then what the decay so found leaves.
+  // then what the decay so found leaves. Where what is added leaves no range to tell it by, it had been told by the cut.
+  let last = 0;
+  for (let i = end - LAST_POINTS; i < end; i++) last += Math.max(0, power[i] - noise);
   let found = decayFrom(power, noise, end, 0);
   for (let pass = 0; found && pass < PASSES; pass++) {
-    let last = 0;
-    for (let i = end - LAST_POINTS; i < end; i++) last += Math.max(0, power[i] - noise) / LAST_POINTS;
-    const perPoint = (Math.log(1e6) / found.seconds) * HOP_SECONDS;
-    found = decayFrom(power, noise, end, last / perPoint) ?? found;
+    const before = found.seconds;
+    const perPoint = (Math.log(1e6) / before) * STEP_SECONDS;
+    found = decayFrom(power, noise, end, last / Math.expm1(LAST_POINTS * perPoint));
+    if (found && Math.abs(found.seconds / before - 1) < SETTLED) break;
   }
   return found;
 }
@@ -93,21 +98,18 @@ function decayFrom(power: Float64Array, noise: number, end: number, beyond: numb
     // The last stretch before the end bends downwards; keep out of it.
     if (first < 0 || last < 0 || last > end * 0.85 || last - first < 4) continue;
     const slope = slopeOf(db, first, last);
-    if (slope < 0) return { seconds: (-60 / slope) * HOP_SECONDS, rangeDb };
+    if (slope < 0) return { seconds: (-60 / slope) * STEP_SECONDS, rangeDb };
   }
   return undefined;
 }
 
 /** Least-squares slope of points [from, to], per step. */
 function slopeOf(values: ArrayLike<number>, from: number, to: number): number {
-  const count = to - from + 1;
   const middle = (from + to) / 2;
-  let mean = 0;
-  for (let i = from; i <= to; i++) mean += values[i] / count;
   let xy = 0;
   let xx = 0;
   for (let i = from; i <= to; i++) {
-    xy += (i - middle) * (values[i] - mean);
+    xy += (i - middle) * values[i];
     xx += (i - middle) ** 2;
   }
   return xy / xx;
@@ -116,10 +118,10 @@ function slopeOf(values: ArrayLike<number>, from: number, to: number): number {
 /** Seconds from a frame until the level stays 60 dB below the loudest 5 ms before it; the sound's own length when it never does. */
 export function tailSeconds(channels: readonly Float32Array[], rate: number, from: number): number {
   const power = powerEvery5ms(channels, rate, 0, channels[0].length);
-  const start = Math.floor(from / (HOP_SECONDS * rate));
+  const start = Math.floor(from / (STEP_SECONDS * rate));
   let loudest = 0;
   for (let i = 0; i < power.length; i++) loudest = Math.max(loudest, power[i]);
   let last = power.length - 1;
   while (last > start && power[last] < loudest * 1e-6) last--;
-  return Math.max(0, last + 1 - start) * HOP_SECONDS;
+  return Math.max(0, last + 1 - start) * STEP_SECONDS;
 }

@@ -1,3 +1,4 @@
+import { noiseOf } from './decay.ts';
 import { sumOf, type Ending } from './ending.ts';
 
 /** What one position hears of a sound: powers per power of what is played. */
@@ -44,6 +45,22 @@ export function heardOf(
     const direct = (sumOf(power, 0, over) - share * sumOf(room, 0, over)) / sumOf(played, 0, over);
     return { direct, room: share };
   });
+}
+
+/** Powers less what is there when all has died away; where a recording was faded out, that cannot be told, and nothing is taken. */
+export function withoutNoise(power: Float64Array, { isFaded }: Pick<Ending, 'isFaded'>): Float64Array {
+  const noise = isFaded ? 0 : noiseOf(power);
+  return power.map((value) => Math.max(0, value - noise));
+}
+
+/** True where a room dies away that is not louder than what is there in the end. */
+export function isLostInHiss(
+  power: Float64Array,
+  { ended, isFaded }: Pick<Ending, 'ended' | 'isFaded'>,
+): boolean {
+  if (isFaded) return false;
+  const stop = Math.min(power.length, ended + TOLD_STEPS);
+  return sumOf(power, ended, stop) < 2 * (stop - ended) * noiseOf(power);
 }
 
 /** What is played, by what a position hears of it with so much room, and a room of power 1 that it fills. @param full at the beginning */

@@ -1,11 +1,13 @@
 import { describe, expect, it } from 'vitest';
-import { endingOf, heardOf } from './index.ts';
+import { whiteNoise } from '../testing/fixtures.ts';
+import { endingOf, heardOf, isLostInHiss, powerEvery5ms, withoutNoise } from './index.ts';
 
 /**
  * Sounds that are held for a second and let go in rooms whose decay and share are known. What a room has of a sound is summed up here
  * step by step of a tenth of a millisecond, over its own exponential.
  */
 
+const RATE = 48_000;
 const FINE = 50;
 const STEP_SECONDS = 0.005;
 const HELD_STEPS = 200;
@@ -90,6 +92,34 @@ describe('how a sound ends in a room', () => {
     expect(Math.abs(seconds / decaySeconds - 1)).toBeLessThan(0.08);
     ratiosDb.forEach((db, i) => expect(Math.abs(db - directDb[i]), `${directDb[i]} dB`).toBeLessThan(1));
   });
+  it.each([-3, 0, 6, 12])(
+    'with direct sound %s dB over the room is heard in noise within 1 dB',
+    (planted) => {
+      // Noise for a second, its own room convolved: a decay that starts with the sound and outlasts it.
+      const t60 = 1.2;
+      const source = whiteNoise(RATE, 11);
+      const out = new Float32Array(3 * RATE);
+      out.set(source);
+      // The room of steady noise is noise of constant power that has filled up, then falls.
+      const room = whiteNoise(3 * RATE, 23);
+      const part = 10 ** (-planted / 20);
+      for (let i = 0; i < out.length; i++) {
+        const filled = 1 - 10 ** ((-6 * Math.min(i, RATE)) / RATE / t60);
+        const fall = i < RATE ? 1 : 10 ** ((-6 * (i - RATE)) / RATE / t60);
+        out[i] += part * Math.sqrt(filled * fall) * room[i];
+      }
+      const power = powerEvery5ms([out], RATE, 0, out.length);
+      const ending = endingOf([power], 200);
+      const [{ direct, room: full }] = heardOf(
+        [power],
+        200,
+        ending ?? { ended: 0, until: 0, keeps: 1 },
+        false,
+      );
+      const heard = 10 * Math.log10(direct / full);
+      expect(Math.abs(heard - planted)).toBeLessThan(1);
+    },
+  );
   it('is known of a sound that had not filled it', () => {
     const { ratiosDb } = told({ isHeld: false, decaySeconds: 3, fallSeconds: 0.01 });
     expect(Math.abs(ratiosDb[0] - 9)).toBeLessThan(1);
@@ -143,5 +173,49 @@ describe('what does not end so', () => {
   it('is nothing where it goes on', () => {
     expect(endingOf([new Float64Array(300).fill(1)], 100)).toBeUndefined();
     expect(endingOf([new Float64Array(100).fill(1)], 100)).toBeUndefined();
+  });
+});
+
+describe('hiss under a room', () => {
+  const steps = (list: readonly [number, number][]) =>
+    Float64Array.from(list.flatMap(([value, times]) => new Array<number>(times).fill(value)));
+  it('is what is there in the last tenth; it is taken away, but not of what was faded out', () => {
+    const power = steps([
+      [5, 30],
+      [1, 10],
+      [3, 5],
+      [2, 5],
+    ]);
+    const rest = steps([
+      [3, 30],
+      [0, 10],
+      [1, 5],
+      [0, 5],
+    ]);
+    expect(withoutNoise(power, { isFaded: false })).toEqual(rest);
+    expect(withoutNoise(power, { isFaded: true })).toEqual(power);
+  });
+  it('hides a room that is not as loud as itself for 150 ms', () => {
+    const lost = (room: number, isFaded = false) =>
+      isLostInHiss(
+        steps([
+          [9, 20],
+          [room, 30],
+          [1, 50],
+        ]),
+        { ended: 20, isFaded },
+      );
+    expect([lost(1.9), lost(2.1), lost(1.9, true)]).toEqual([true, false, false]);
+    // As much of the 30 steps as is there.
+    expect(
+      isLostInHiss(
+        steps([
+          [9, 20],
+          [3, 10],
+          [1, 4],
+        ]),
+        { ended: 20, isFaded: false },
+      ),
+    ).toBe(false);
   });
 });

@@ -1,4 +1,4 @@
-import { noiseOf, SETTLE_SECONDS } from './decay.ts';
+import { noiseOf, SETTLE_SECONDS, STEP_SECONDS } from './decay.ts';
 import { threeLines, type ThreeLines } from './three-lines.ts';
 
 /** How a sound that is let go ends in a room, in steps of 5 ms of the powers it was told by. */
@@ -24,7 +24,7 @@ const OUT_OF_NOISE_DB = 4;
 /** A position that sinks into its hiss before so much of what others tell is left out. */
 const SOON = 0.5;
 /** What ends at once has ended after so many steps. */
-const SETTLE_STEPS = Math.round(SETTLE_SECONDS / 0.005);
+const SETTLE_STEPS = Math.round(SETTLE_SECONDS / STEP_SECONDS);
 /** Nobody takes longer to let go, in joined steps; what bends later is a room of two slopes, or something that rings. */
 const LATEST_END = 20;
 /** What lies further below the first joined steps is not looked at, dB. */
@@ -62,7 +62,7 @@ export function endingOf(powers: readonly Float64Array[], over: number): Ending 
   const isFalling = falling !== undefined && (above <= 0 || !atOnce || falling.cost < CLEARLY * atOnce.cost);
   const best = isFalling ? falling : atOnce;
   if (best === undefined) return undefined;
-  const isFaded = best.until < count && best.slopes[2] < FADED * best.slopes[1];
+  const isFaded = best.slopes[2] < FADED * best.slopes[1];
   return {
     ended: over + Math.max(SETTLE_STEPS, best.ended * JOINED),
     standsOut: isFalling || above > LEAST_ABOVE_DB,

@@ -104,4 +104,45 @@ describe('landing', () => {
     expect(found(69, 72, new Float32Array(10), 0, 0.1)).toBeUndefined();
     expect(found(130, 131, moved(130, 131, 0.3))).toBeUndefined();
   });
+  describe('of some of the partials', () => {
+    /** Eight partials of falling strength, each of which goes over to the new pitch at a time of its own. */
+    const going = (from: number, to: number, at: (n: number) => number) =>
+      Float32Array.from({ length: 0.6 * RATE }, (_, i) => {
+        const t = i / RATE;
+        let sum = 0;
+        for (let n = 1; n <= 8; n++) {
+          const share = Math.min(1, Math.max(0, (t - at(n)) / 0.01 + 0.5));
+          sum += (0.2 / n) * (1 - share) * Math.sin(2 * Math.PI * n * hertz(from) * t + n);
+          sum += (0.2 / n) * share * Math.sin(2 * Math.PI * n * hertz(to) * t + 2 * n);
+        }
+        return sum;
+      });
+    it('is told by most of them, not by the strongest', () => {
+      for (const interval of [3, -4]) {
+        const signal = going(64, 64 + interval, (n) => (n === 1 ? 0.45 : 0.2));
+        expect(Math.abs((found(64, 64 + interval, signal) ?? 9) - 0.2), `${interval}`).toBeLessThan(0.01);
+      }
+    });
+    it('is none where one of eight goes over', () => {
+      expect(
+        found(
+          64,
+          67,
+          going(64, 67, (n) => (n === 4 ? 0.25 : 9)),
+        ),
+      ).toBeUndefined();
+      expect(
+        found(
+          64,
+          67,
+          going(64, 67, (n) => (n === 4 || n === 5 ? 0.25 : 9)),
+        ),
+      ).toBeDefined();
+    });
+  });
+  it('is told near either end of what is searched', () => {
+    for (const at of [0.1, 0.5])
+      for (const interval of [2, -5])
+        expect(Math.abs(late(69, 69 + interval, at)), `${at} ${interval}`).toBeLessThan(6);
+  });
 });

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { Random } from '../dsp/index.ts';
 import { midiToHertz } from '../units/index.ts';
-import { findLoop, hearPitch } from './index.ts';
+import { hearPitch } from './index.ts';
 
 const RATE = 48_000;
 /** A tone with falling harmonics, and noise. */
@@ -52,20 +52,32 @@ describe('the pitch of a recording', () => {
     expect(hearPitch(new Float32Array(48_000), RATE)).toBeUndefined();
     expect(hearPitch(new Float32Array(100), RATE)).toBeUndefined();
   });
-});
-
-describe('a loop', () => {
-  it('is found where both ends are alike', () => {
-    const loop = findLoop(tone(220, 2), RATE);
-    expect(loop?.likeness).toBeGreaterThan(0.995);
-    expect((loop?.end ?? 0) - (loop?.start ?? 0)).toBeGreaterThan(0.4 * RATE);
+  it('is the nearest key and the cents above it, never more than fifty', () => {
+    for (const [hertz, key, cents] of [
+      [440, 69, 0],
+      [440 * 2 ** (45 / 1200), 69, 45],
+      [440 * 2 ** (55 / 1200), 70, -45],
+    ]) {
+      const heard = hearPitch(tone(hertz, 1.2), RATE);
+      expect(heard?.key).toBe(key);
+      expect(Math.abs((heard?.cents ?? 99) - cents)).toBeLessThan(1);
+      expect(Math.abs((heard?.hertz ?? 0) / hertz - 1)).toBeLessThan(0.0006);
+    }
   });
-  it('is not found in what dies away or is too short', () => {
-    expect(findLoop(tone(220, 2, { decay: 0.3 }), RATE)).toBeUndefined();
-    // Between the quarter and 85 % of 2 s it falls by 9 and by 11 dB: 10 dB is the most.
-    expect(findLoop(tone(220, 2, { decay: 1.3 }), RATE)).toBeDefined();
-    expect(findLoop(tone(220, 2, { decay: 0.8 }), RATE)).toBeUndefined();
-    expect(findLoop(new Float32Array(2 * RATE), RATE)).toBeUndefined();
-    expect(findLoop(tone(220, 0.4), RATE)).toBeUndefined();
+  it('is that of most of a recording, whatever stands at its beginning and end', () => {
+    const long = tone(220, 2);
+    long.set(tone(330, 0.3), 0);
+    long.set(tone(277, 0.4), 1.6 * RATE);
+    expect(hearPitch(long, RATE)?.key).toBe(57);
+  });
+  it('is looked for in the louder part alone', () => {
+    // A loud short note, then something faint of another pitch that lasts.
+    const signal = tone(147, 3).map((value) => value * 0.03);
+    signal.set(tone(220, 0.6), 0);
+    expect(hearPitch(signal, RATE)?.key).toBe(57);
+  });
+  it('is heard of a recording of 1,100 frames, not of 500', () => {
+    expect(hearPitch(tone(880, 1).subarray(2000, 3100), RATE)?.key).toBe(81);
+    expect(hearPitch(tone(880, 1).subarray(2000, 2500), RATE)).toBeUndefined();
   });
 });

@@ -3,12 +3,14 @@ import {
   decayOfPower,
   endingOf,
   heardOf,
-  noiseOf,
+  isLostInHiss,
   powerEvery5ms,
+  STEP_SECONDS,
   tailSeconds,
   type Decay,
   type Ending,
   type Heard,
+  withoutNoise,
 } from '../measure/index.ts';
 import { zoneGain } from '../performance/index.ts';
 import { ENGINE_RATE } from '../units/index.ts';
@@ -42,8 +44,6 @@ const HELD_SECONDS = 0.8;
 const MOST_ROOTS = 16;
 /** Share of the usual length that a tail must have. */
 const LONG_ENOUGH = 0.7;
-/** So many steps of 5 ms of the room are held against hiss. */
-const HISS_STEPS = 30;
 /** Direct sound further below the room than this is lost in what notes differ by, dB. */
 const LEAST_DIRECT_DB = -10;
 
@@ -93,7 +93,7 @@ function told(
   heard: Heard | undefined,
 ): Ends {
   const decay = ending && decayOfPower(power.subarray(ending.ended, ending.until), ending.isFaded);
-  const isLost = ending !== undefined && isInHiss(power, ending);
+  const isLost = ending !== undefined && isLostInHiss(power, ending);
   const ratio = heard && !isLost ? decibels(heard) : undefined;
   const tails = notes.map(({ channels, rate, letGo }) => tailSeconds(channels, rate, letGo));
   const why: Ends['why'] = {};
@@ -177,7 +177,7 @@ function heightOf(channels: readonly Float32Array[]): number {
  */
 function addedUp(notes: readonly Ended[]): { power: Float64Array; before: number } {
   if (notes.length === 0) return { power: new Float64Array(), before: 0 };
-  const hop = ({ rate }: Ended) => 0.005 * rate;
+  const hop = ({ rate }: Ended) => STEP_SECONDS * rate;
   const stepsBefore = notes.map((note) => Math.max(1, Math.floor((note.letGo - note.start) / hop(note))));
   const powers = notes.map((note, n) => {
     const from = Math.max(0, Math.round(note.letGo - stepsBefore[n] * hop(note)));
@@ -193,19 +193,6 @@ function addedUp(notes: readonly Ended[]): { power: Float64Array; before: number
     for (let i = skipped; i < sum.length; i++) sum[i] += power[i - skipped] / notes[n].level;
   });
   return { power: sum, before };
-}
-
-/** What is there when all has died away is no part of it; where it was faded out, that cannot be told. */
-function withoutNoise(power: Float64Array, { isFaded }: Ending): Float64Array {
-  const noise = isFaded ? 0 : noiseOf(power);
-  return power.map((value) => Math.max(0, value - noise));
-}
-
-/** True where a room dies away that is not louder than what is there in the end. */
-function isInHiss(power: Float64Array, { ended, isFaded }: Ending): boolean {
-  if (isFaded) return false;
-  const room = power.subarray(ended, ended + HISS_STEPS);
-  return room.reduce((sum, value) => sum + value, 0) < 2 * room.length * noiseOf(power);
 }
 
 function decibels({ direct, room }: Heard): number | undefined {
@@ -252,5 +239,5 @@ function endOfNote({ channels, rate }: HeardSample, onset: number): number | und
   if (!(height > 0)) return undefined;
   let last = power.length - 1;
   while (last > 0 && power[last] < height * 0.4) last--;
-  return onset + Math.round((last + 1) * 0.005 * rate);
+  return onset + Math.round((last + 1) * STEP_SECONDS * rate);
 }

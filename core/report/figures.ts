@@ -2,7 +2,7 @@ import type { ArticulationId } from '../music/index.ts';
 import type { Decay, Liveliness, Partial as TonePartial, Trouble, Vibrato, Width } from '../measure/index.ts';
 
 /** Raised when measuring changes, so that what is kept is measured anew. */
-export const REPORT_REVISION = 6;
+export const REPORT_REVISION = 7;
 
 /** A recording that could not be measured, and why. */
 export interface TroubledSample {

@@ -1,5 +1,5 @@
 import { articulationTerm, type Articulation, type Zone } from '../catalogue/index.ts';
-import { attackEnvelope, onsetOfEnvelope, powerEvery5ms } from '../measure/index.ts';
+import { attackEnvelope, onsetOfEnvelope, powerEvery5ms, STEP_SECONDS } from '../measure/index.ts';
 import type { HeardSample, Layer } from './zones.ts';
 
 /** What the parts of a report need to know. */
@@ -48,7 +48,7 @@ function endOfStroke({ channels, rate }: HeardSample, onset: number): number {
   const height = power.reduce((most, value) => Math.max(most, value), 0);
   let last = power.length - 1;
   while (last > 0 && power[last] < height / 10) last--;
-  const end = onset + Math.round(Math.max(0.06, (last + 1) * 0.005) * rate);
+  const end = onset + Math.round(Math.max(0.06, (last + 1) * STEP_SECONDS) * rate);
   return Math.max(onset + 1, Math.min(frames, end));
 }
 

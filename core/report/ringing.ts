@@ -1,5 +1,5 @@
 import { articulationTerm } from '../catalogue/index.ts';
-import { powerEvery5ms, ringsIn, type Tail } from '../measure/index.ts';
+import { powerEvery5ms, ringsIn, STEP_SECONDS, type Tail } from '../measure/index.ts';
 import type { Ringing } from './figures.ts';
 import { lookedSpan, type Measuring } from './measuring.ts';
 
@@ -19,7 +19,9 @@ export function ringingAt(context: Measuring, id: string, decaySeconds: number |
     let last = power.length - 1;
     const height = power.reduce((most, value) => Math.max(most, value), 0);
     while (last > 0 && power[last] < height * 0.4) last--;
-    return [{ ...audio, key: zone.rootKey, from: start + Math.round((last + 1) * 0.005 * audio.rate) }];
+    return [
+      { ...audio, key: zone.rootKey, from: start + Math.round((last + 1) * STEP_SECONDS * audio.rate) },
+    ];
   });
   return ringsIn(tails, decaySeconds);
 }

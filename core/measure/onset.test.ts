@@ -6,6 +6,7 @@ import {
   packEnvelope,
   unpackEnvelope,
   attackEnvelope,
+  sharedEnvelope,
   HOP_SECONDS,
 } from './index.ts';
 
@@ -50,5 +51,33 @@ describe('onset', () => {
     const envelope = attackEnvelope([burst(0.03, 0.05)], rate);
     const onset = onsetOfEnvelope(unpackEnvelope(packEnvelope(envelope)));
     expect(Math.abs(onset - onsetOfEnvelope(envelope))).toBeLessThan(0.001);
+  });
+  it('packs half decibels above −120, a byte a point, and both ends of it', () => {
+    expect(packEnvelope([1, 0.1, 1e-12, 0, 1e-14, 1e3])).toBe('f0dc000000ff');
+    const back = unpackEnvelope('f0dc0001ff');
+    expect([...back.subarray(0, 3)]).toEqual([1, 0.1, 0].map((value) => expect.closeTo(value, 9) as number));
+    expect(10 * Math.log10(back[3])).toBeCloseTo(-119.5, 6);
+    expect(10 * Math.log10(back[4])).toBeCloseTo(7.5, 6);
+  });
+  it('is told to a part of a point, at −10 dB of the peak', () => {
+    // Amplitude climbs by 0.1 a point from point 10 on: √0.1 of 1 is reached 3.162 points later.
+    const climbing = Array.from({ length: 200 }, (_, p) => Math.min(1, Math.max(0, (p - 10) / 10)) ** 2);
+    expect(onsetOfEnvelope(climbing)).toBeCloseTo((10 + Math.sqrt(10)) * HOP_SECONDS, 9);
+  });
+  it('is held against the peak of the first 250 ms as they are played', () => {
+    // Soft for 0.3 s, then 20 dB louder: 250 ms know nothing of that, twice as much does.
+    const points = Array.from({ length: 250 }, (_, p) => (p < 10 ? 0 : p < 160 ? 0.01 : 1));
+    expect(onsetOfEnvelope(points)).toBeLessThan(11 * HOP_SECONDS);
+    expect(onsetOfEnvelope(points, 2)).toBeGreaterThan(158 * HOP_SECONDS);
+    expect(onsetOfEnvelope(points, 0.5)).toBeLessThan(11 * HOP_SECONDS);
+  });
+  it('comes from the mean square of 5 ms around every point, of half a second', () => {
+    const late = Float64Array.from({ length: rate }, (_, i) => (i >= 4800 ? 1 : 0));
+    const envelope = sharedEnvelope([late, late], [late, late.map((v) => v / 2)], rate);
+    expect(envelope.length).toBe(250);
+    // Point 50 lies at 100 ms: half of its window is past the step. One channel adds 1, the other ½.
+    expect([envelope[48], envelope[50], envelope[52]]).toEqual([0, 0.75, 1.5]);
+    expect(sharedEnvelope([late], [late], rate, 4800)[0]).toBe(0.5);
+    expect(sharedEnvelope([late], [late], rate, 4800)[2]).toBe(1);
   });
 });
