@@ -312,9 +312,10 @@ describe('the room', () => {
   it.each([
     [10.1, 'near and dry'],
     [10, 'present, with room'],
-    [3, 'the room leads'],
-    [-6, 'the room leads'],
-  ])('%s dB under direct sound is: %s', (directToRoomDb, meaning) => {
+    [3, 'as much room as direct sound'],
+    [-3, 'as much room as direct sound'],
+    [-3.1, 'the room leads'],
+  ])('a room %s dB under its direct sound is: %s', (directToRoomDb, meaning) => {
     expect(words('direct', with1({ directToRoomDb }))?.[1]).toBe(meaning);
   });
   it('hears the players later further away, and says so in metres', () => {

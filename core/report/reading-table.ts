@@ -316,7 +316,14 @@ export const READINGS: readonly ReadingKind[] = [
       const db = own.directToRoomDb;
       return {
         figure: `${signed(db, 1)} dB`,
-        meaning: db > 10 ? 'near and dry' : db > 3 ? 'present, with room' : 'the room leads',
+        meaning:
+          db > 10
+            ? 'near and dry'
+            : db > 3
+              ? 'present, with room'
+              : db >= -3
+                ? 'as much room as direct sound'
+                : 'the room leads',
         hear: hearing(source.report, 'note', [middleKey(source.report)], own.id),
       };
     },
