@@ -121,3 +121,28 @@ test('the page never scrolls at 1280×800', async ({ page }) => {
     expect(size).toEqual([1280, 800]);
   }
 });
+
+test('what is drawn follows when the theme is changed in place', async ({ page }) => {
+  await page.emulateMedia({ colorScheme: 'light' });
+  await enter(page);
+  await page.getByRole('link', { name: 'Cue' }).click();
+  const canvases = page.locator('[data-editor] canvas');
+  await expect(canvases.first()).toBeVisible();
+  /** Mean lightness of each canvas, 0 … 255. */
+  const lightness = () =>
+    canvases.evaluateAll((list) =>
+      list.map((element) => {
+        const canvas = element as HTMLCanvasElement;
+        const { data } = canvas.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height) ?? {
+          data: [],
+        };
+        let sum = 0;
+        for (let i = 0; i < data.length; i += 4) sum += (data[i] + data[i + 1] + data[i + 2]) / 3;
+        return (4 * sum) / data.length;
+      }),
+    );
+  await expect.poll(async () => Math.min(...(await lightness()))).toBeGreaterThan(190);
+  await page.getByRole('button', { name: /Ilse Marrow/ }).click();
+  await page.getByRole('menuitem', { name: 'Use the dark theme' }).click();
+  await expect.poll(async () => Math.max(...(await lightness()))).toBeLessThan(80);
+});

@@ -60,8 +60,8 @@ export function soundsOf(plan: Plan): PlannedSound[] {
 const MOST_LEAD_SECONDS = 5;
 
 /**
- * Calls back for the planned sounds that may be heard between two moments, in order, without looking at those after
- * them. Allocates nothing.
+ * Calls back for the planned sounds that may be heard between two moments, in order, without looking at those before
+ * and after them. Allocates nothing.
  */
 export function eachSoundBetween(
   plan: Plan,
@@ -69,7 +69,8 @@ export function eachSoundBetween(
   toSeconds: number,
   visit: (sound: PlannedSound) => void,
 ): void {
-  for (const { sounds } of plan.segments) {
+  for (const { sounds, untilSeconds } of plan.segments) {
+    if (untilSeconds < fromSeconds) continue;
     if (sounds.length > 0 && sounds[0].startSeconds > toSeconds + MOST_LEAD_SECONDS) return;
     for (const sound of sounds)
       if (

@@ -83,6 +83,8 @@ export interface Segment {
   /** Notes it covers, in order. */
   count: number;
   sounds: PlannedSound[];
+  /** When the last of them is let go or lands, in seconds; −Infinity without any. */
+  untilSeconds: number;
   /** True when any of its sounds has several takes. */
   takes: boolean;
   findings: Finding[];

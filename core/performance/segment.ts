@@ -171,7 +171,11 @@ export class SegmentWriter {
     for (let voice = 0; voice < voices; voice++)
       for (const sound of this.line(notes, from, to, answers, voice, findings)) sounds.push(sound);
     for (let i = from; i < to; i++) this.checkRange(notes[i], answers[i - from], findings);
-    return { count: to - from, sounds, takes: sounds.some((sound) => sound.leads.length > 1), findings };
+    let untilSeconds = -Infinity;
+    for (const { endSeconds, beatSeconds } of sounds)
+      untilSeconds = Math.max(untilSeconds, endSeconds, beatSeconds);
+    const takes = sounds.some((sound) => sound.leads.length > 1);
+    return { count: to - from, sounds, untilSeconds, takes, findings };
   }
 
   /** The sounds of one voice of a segment's answers. */

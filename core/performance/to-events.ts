@@ -165,7 +165,7 @@ function eachSound(
   const last = origin.startSeconds + (to + 1) / ENGINE_RATE;
   for (const segment of plan.segments) {
     const { sounds } = segment;
-    if (sounds.length === 0) continue;
+    if (sounds.length === 0 || segment.untilSeconds < first) continue;
     if (sounds[0].startSeconds > last + MOST_LEAD_SECONDS) return;
     let numbers: Float64Array | undefined;
     for (let i = 0; i < sounds.length; i++) {
@@ -281,9 +281,10 @@ function fromRest(
 /** When a value is there that is written from a time on. */
 function entersAt({ segments }: Plan, time: number): number {
   let at = time;
-  for (const { sounds } of segments)
-    for (const { beatSeconds, startSeconds } of sounds)
-      if (beatSeconds >= time) at = Math.min(at, startSeconds - GLIDE_SECONDS);
+  for (const { sounds, untilSeconds } of segments)
+    if (untilSeconds >= time)
+      for (const { beatSeconds, startSeconds } of sounds)
+        if (beatSeconds >= time) at = Math.min(at, startSeconds - GLIDE_SECONDS);
   return at;
 }
 

@@ -4,7 +4,7 @@ import { Toaster } from 'sonner';
 import { queries } from '../state/queries.ts';
 import { loadSession, useSession } from '../state/session.ts';
 import { NoStudio } from './no-studio.tsx';
-import { applyTheme, useTheme } from './theme-choice.ts';
+import { useTheme } from './theme-choice.ts';
 
 // Strangers need no engine and no views, members no forms to come in by.
 const JoinPage = lazy(async () => ({ default: (await import('./join.tsx')).JoinPage }));
@@ -17,7 +17,6 @@ export function App() {
   const info = useSession((state) => state.info);
   const [trouble, setTrouble] = useState<string>();
   const theme = useTheme((state) => state.theme);
-  useEffect(() => applyTheme(theme), [theme]);
   useEffect(() => {
     loadSession().catch((error: Error) => setTrouble(error.message));
   }, []);

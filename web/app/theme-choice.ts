@@ -19,7 +19,11 @@ export const useTheme = create<{ theme: Theme; toggle: () => void }>((set, get) 
   },
 }));
 
-/** Puts the theme on the page. */
-export function applyTheme(theme: Theme): void {
-  document.documentElement.dataset.theme = theme;
+/** Puts the theme on the page, now and whenever it changes: before whoever paints by its colours hears of it. */
+export function keepTheme(): void {
+  const show = ({ theme }: { theme: Theme }) => {
+    document.documentElement.dataset.theme = theme;
+  };
+  show(useTheme.getState());
+  useTheme.subscribe(show);
 }

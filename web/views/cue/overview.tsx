@@ -8,7 +8,7 @@ import { useCalm } from '../../ui/use-calm.ts';
 import { setStyle, useFrame } from '../../ui/use-frame.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { FIRST_TICK, useEditor } from './editor/editor-state.ts';
-import { fitCanvas, inksOf } from './editor/paint.ts';
+import { fitCanvas, themeInks } from './editor/paint.ts';
 
 const HEIGHT = 28;
 
@@ -29,7 +29,7 @@ export function Overview({ track, end }: { track: Item<'track'>; end: number }) 
   useEffect(() => {
     const context = canvas.current && fitCanvas(canvas.current, width, HEIGHT);
     if (!canvas.current || !context) return;
-    const inks = inksOf(canvas.current);
+    const inks = themeInks();
     context.clearRect(0, 0, width, HEIGHT);
     context.fillStyle = inks.ink2;
     for (const note of notes)

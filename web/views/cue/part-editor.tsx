@@ -48,7 +48,7 @@ import { MarkerLine } from './editor/marker-line.tsx';
 import { MarkLine } from './editor/mark-line.tsx';
 import { KeyBar } from './editor/key-bar.tsx';
 import { NoteCanvas } from './editor/note-canvas.tsx';
-import { fitCanvas, inksOf, paintKeyNames } from './editor/paint.ts';
+import { fitCanvas, themeInks, paintKeyNames } from './editor/paint.ts';
 
 const DYNAMICS = [
   { value: 117, text: 'ff' },
@@ -296,7 +296,7 @@ function KeyNames() {
   const middleC = useList('template')[0]?.middleC ?? 4;
   useEffect(() => {
     const context = canvas.current && fitCanvas(canvas.current, width, height);
-    if (canvas.current && context) paintKeyNames(context, inksOf(canvas.current), width, height, middleC);
+    if (canvas.current && context) paintKeyNames(context, themeInks(), width, height, middleC);
   }, [width, height, topKey, theme, middleC]);
   useEffect(() => {
     const element = canvas.current;

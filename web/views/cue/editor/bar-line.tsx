@@ -9,7 +9,7 @@ import { metreOf } from '../../../state/cue.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, tickToX, useEditor, xToTick } from './editor-state.ts';
 import { addMarker } from './marker-edits.ts';
-import { eachLine, fitCanvas, inksOf } from './paint.ts';
+import { eachLine, fitCanvas, themeInks } from './paint.ts';
 
 const HEIGHT = 24;
 
@@ -32,7 +32,7 @@ export const BarLine = memo(function BarLine() {
   useEffect(() => {
     const context = canvas.current && fitCanvas(canvas.current, width, HEIGHT);
     if (!canvas.current || !context) return;
-    const inks = inksOf(canvas.current);
+    const inks = themeInks();
     context.fillStyle = inks.sheet;
     context.fillRect(0, 0, width, HEIGHT);
     if (cue && cue.loopEndTick > cue.loopStartTick) {

@@ -5,7 +5,7 @@ import { useTheme } from '../../../app/theme-choice.ts';
 import { usePerformance } from '../../../sound/performance-state.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { snap, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
-import { fitCanvas, inksOf } from './paint.ts';
+import { fitCanvas, themeInks } from './paint.ts';
 
 /** Drawn lines are thinned to points that stay within so many 127ths of the scale of the hand. */
 const TOLERANCE = 1.2;
@@ -59,7 +59,7 @@ export function CurveLane({
     const element = canvas.current;
     const context = element && fitCanvas(element, width, height);
     if (!element || !context) return;
-    const inks = inksOf(element);
+    const inks = themeInks();
     context.fillStyle = inks.sheet;
     context.fillRect(0, 0, width, height);
     context.fillStyle = inks.ruleSoft;

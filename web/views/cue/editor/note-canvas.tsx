@@ -36,7 +36,7 @@ import {
 } from './editor-state.ts';
 import {
   fitCanvas,
-  inksOf,
+  themeInks,
   paintGrid,
   paintNotes,
   paintOfOthers,
@@ -104,7 +104,7 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
     const element = canvas.current;
     const context = element && fitCanvas(element, width, height);
     if (!element || !context) return;
-    const inks = inksOf(element);
+    const inks = themeInks();
     const { instrument, voicing } = plan?.context ?? {};
     paintGrid(
       context,

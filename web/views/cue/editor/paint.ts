@@ -24,9 +24,18 @@ export interface Inks {
   straw: string;
 }
 
-/** Reads the colours in force on an element. */
-export function inksOf(element: Element): Inks {
-  const style = getComputedStyle(element);
+const inksByTheme = new Map<string | undefined, Inks>();
+
+/** The colours of the theme on the page. They are read once: asking for an element's style at every stroke costs half as much as the notes. */
+export function themeInks(): Inks {
+  const { theme } = document.documentElement.dataset;
+  let inks = inksByTheme.get(theme);
+  if (!inks) inksByTheme.set(theme, (inks = readInks()));
+  return inks;
+}
+
+function readInks(): Inks {
+  const style = getComputedStyle(document.documentElement);
   const of = (name: string) => style.getPropertyValue(`--${name}`).trim();
   return {
     sheet: of('sheet'),
@@ -142,38 +151,47 @@ export function paintNotes(
 ): void {
   const { topKey, selection } = useEditor.getState();
   const [first, last] = [xToTick(0), xToTick(width)];
+  const middleOf = (key: number) => (topKey - key + 0.5) * ROW;
+  // All of one colour are filled at once: a path of its own for each would cost more than its shape.
+  const [plain, chosen] = [new Path2D(), new Path2D()];
+  const selected: Note[] = [];
+  context.font = '12px "Public Sans Variable", sans-serif';
+  context.textAlign = 'left';
+  context.textBaseline = 'alphabetic';
+  context.fillStyle = inks.ink2;
   for (const note of notes) {
     if (note.startTick > last) break;
     if (note.endTick < first) continue;
-    const right = tickToX(note.endTick);
-    const middle = (topKey - note.key + 0.5) * ROW;
+    const middle = middleOf(note.key);
     if (middle < -ROW || middle > height + ROW) continue;
-    const left = tickToX(note.startTick);
-    const half = 1.6 + (note.velocity / 127) * 2.9;
+    const [left, right] = [tickToX(note.startTick), tickToX(note.endTick)];
+    const half = halfOf(note);
     const taper = Math.min(5, (right - left) / 2);
-    const chosen = selection.has(note.id);
-    context.fillStyle = chosen ? inks.cool : inks.ink;
-    context.beginPath();
-    context.moveTo(left, middle - half);
-    context.lineTo(right - taper, middle - half);
-    context.lineTo(right, middle);
-    context.lineTo(right - taper, middle + half);
-    context.lineTo(left, middle + half);
-    context.fill();
-    if (chosen) {
-      // Not by colour alone: a selected note carries a frame.
-      context.strokeStyle = inks.cool;
-      context.strokeRect(left - 2.5, middle - half - 2.5, right - left + 5, 2 * half + 5);
-    }
-    if (note.syllable) {
-      context.font = '12px "Public Sans Variable", sans-serif';
-      context.textAlign = 'left';
-      context.textBaseline = 'alphabetic';
-      context.fillStyle = inks.ink2;
-      context.fillText(note.syllable, left, middle - half - 4);
-    }
+    const isChosen = selection.has(note.id);
+    const path = isChosen ? chosen : plain;
+    path.moveTo(left, middle - half);
+    path.lineTo(right - taper, middle - half);
+    path.lineTo(right, middle);
+    path.lineTo(right - taper, middle + half);
+    path.lineTo(left, middle + half);
+    path.closePath();
+    if (isChosen) selected.push(note);
+    if (note.syllable) context.fillText(note.syllable, left, middle - half - 4);
+  }
+  context.fillStyle = inks.ink;
+  context.fill(plain);
+  context.fillStyle = inks.cool;
+  context.fill(chosen);
+  // Not by colour alone: a selected note carries a frame.
+  context.strokeStyle = inks.cool;
+  for (const note of selected) {
+    const [left, right, half] = [tickToX(note.startTick), tickToX(note.endTick), halfOf(note)];
+    context.strokeRect(left - 2.5, middleOf(note.key) - half - 2.5, right - left + 5, 2 * half + 5);
   }
 }
+
+/** Half of a note's thickness: louder ones are thicker. */
+const halfOf = ({ velocity }: Note) => 1.6 + (velocity / 127) * 2.9;
 
 /** Notes that others have chosen or just changed: a broken frame, and once for each of them their name. */
 export function paintOfOthers(
@@ -244,25 +262,25 @@ export function paintPlan(
   context.strokeStyle = inks.cool;
   context.fillStyle = inks.cool;
   const at = (x: number) => tempo.toSeconds(Math.max(0, xToTick(x)));
+  const [lines, dots] = [new Path2D(), new Path2D()];
   eachSoundBetween(plan, at(0), at(width), (sound) => {
     if (sound.gesture === 'hold') return;
     const left = tickToX(tempo.toTicks(sound.startSeconds));
     const right = tickToX(tempo.toTicks(Math.max(sound.endSeconds, sound.beatSeconds)));
     const y = (topKey - sound.key + 1) * ROW + 2.5;
     if (right < 0 || left > width || y < 0 || y > height) return;
-    context.beginPath();
-    context.moveTo(left, y);
-    context.lineTo(Math.max(right, left + 4), y);
-    context.stroke();
-    context.beginPath();
-    context.arc(left, y, 2, 0, 7);
-    context.fill();
+    lines.moveTo(left, y);
+    lines.lineTo(Math.max(right, left + 4), y);
+    dots.moveTo(left, y);
+    dots.arc(left, y, 2, 0, 7);
     if (sound.gesture === 'move') {
       const beat = tickToX(tempo.toTicks(sound.beatSeconds));
       context.fillRect(beat - 0.5, y - 3, 1, 6);
       if (right - left > 16) context.fillText(sound.key > sound.fromKey ? 'up' : 'down', left - 4, y + 3);
     }
   });
+  context.stroke(lines);
+  context.fill(dots);
 }
 
 /** The rectangle that selects. */

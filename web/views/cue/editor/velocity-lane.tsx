@@ -6,7 +6,7 @@ import { beginGesture, endGesture, useDocuments, type Item } from '../../../stat
 import { useMayEdit } from '../../../state/session.ts';
 import { useSize } from '../../../ui/use-size.ts';
 import { keepToItself, tickToX, useEditor, wheelMoves, xToTick } from './editor-state.ts';
-import { fitCanvas, inksOf } from './paint.ts';
+import { fitCanvas, themeInks } from './paint.ts';
 import { selectedNotes, setVelocities } from './part-edits.ts';
 
 /** Room above the hardest and below the softest note. */
@@ -38,7 +38,7 @@ export function VelocityLane({ track }: { track: Item<'track'> }) {
     const element = canvas.current;
     const context = element && fitCanvas(element, width, height);
     if (!element || !context) return;
-    const inks = inksOf(element);
+    const inks = themeInks();
     context.fillStyle = inks.sheet;
     context.fillRect(0, 0, width, height);
     context.fillStyle = inks.ruleSoft;

@@ -15,7 +15,7 @@ import { useSize } from '../../../ui/use-size.ts';
 import { useTheme } from '../../../app/theme-choice.ts';
 import { selectTrack } from '../../../sound/hands.ts';
 import { useEditor } from '../editor/editor-state.ts';
-import { inksOf } from '../editor/paint.ts';
+import { themeInks } from '../editor/paint.ts';
 
 type Shown = 'track' | 'family' | 'all';
 const SHOWN: readonly { value: Shown; text: string }[] = [
@@ -144,7 +144,7 @@ function Page({ score, records }: { score: ReturnType<typeof scoreWithin>; recor
       const { Engraver } = await import('./engrave.ts');
       if (isGone) return;
       own.replaceChildren();
-      const engraver = new Engraver(own, inksOf(own).ink);
+      const engraver = new Engraver(own, themeInks().ink);
       const { shapes: found } = await engraver.draw(present.text, present.ids, ZOOM);
       if (isGone) return;
       setShapes(found);
