@@ -174,7 +174,6 @@ export function paintNotes(
     path.lineTo(right, middle);
     path.lineTo(right - taper, middle + half);
     path.lineTo(left, middle + half);
-    path.closePath();
     if (isChosen) selected.push(note);
     if (note.syllable) context.fillText(note.syllable, left, middle - half - 4);
   }
@@ -246,6 +245,9 @@ export function paintOthers(
   context.globalAlpha = 1;
 }
 
+/** Half of the width of the dot at which a planned sound begins, pixels. */
+const DOT = 2.5;
+
 /** The planned performance: a thin line under each note that begins where its sound will start. */
 export function paintPlan(
   context: CanvasRenderingContext2D,
@@ -271,8 +273,11 @@ export function paintPlan(
     if (right < 0 || left > width || y < 0 || y > height) return;
     lines.moveTo(left, y);
     lines.lineTo(Math.max(right, left + 4), y);
-    dots.moveTo(left, y);
-    dots.arc(left, y, 2, 0, 7);
+    // As good as round at this size, and drawn in a tenth of the time.
+    dots.moveTo(left - DOT, y);
+    dots.lineTo(left, y - DOT);
+    dots.lineTo(left + DOT, y);
+    dots.lineTo(left, y + DOT);
     if (sound.gesture === 'move') {
       const beat = tickToX(tempo.toTicks(sound.beatSeconds));
       context.fillRect(beat - 0.5, y - 3, 1, 6);
