@@ -16,7 +16,9 @@ const MOST_WITHIN = 12;
 const TESTS = {
   // Lines that are played and heard take minutes; what they hear is worked out here in small.
   'core/performance': [
+    'core/performance/clicks.test.ts',
     'core/performance/performance.test.ts',
+    'core/performance/plan-summary.test.ts',
     'core/performance/moves.test.ts',
     'core/performance/leads.test.ts',
     'core/performance/keymapped.test.ts',

@@ -65,6 +65,30 @@ describe('notes as they are written', () => {
       '60:half 62:half | 48:whole',
     ]);
   });
+  describe('in compound bars', () => {
+    const in8 = (numerator: number) => new MetreMap([{ tick: 0, numerator, denominator: 8 }]);
+    const E = Q / 2;
+    it.each([
+      // Four eighths from the beginning, or from the second on: the beat of three shows.
+      [6, [note(0, 4 * E)], '60~:quarter. 60:eighth r:quarter'],
+      [6, [note(E, 4 * E)], 'r:eighth 60~:quarter 60:quarter r:eighth'],
+      [6, [note(0, 6 * E)], '60:half.'],
+      [6, [note(0, 2 * E), note(2 * E, E, 62), note(3 * E, 3 * E, 64)], '60:quarter 62:eighth 64:quarter.'],
+      [9, [note(0, 9 * E)], '60~:half. 60:quarter.'],
+      [12, [note(0, 12 * E)], '60:whole.'],
+      [12, [note(0, 7 * E)], '60~:half. 60:eighth r:quarter r:quarter.'],
+      [12, [note(2 * E, 6 * E)], 'r:quarter 60~:eighth 60~:quarter. 60:quarter r:eighth r:quarter.'],
+      [3, [note(E, 2 * E)], 'r:eighth 60:quarter'],
+    ])('of %s eighths beats of three show', (numerator, notes, text) => {
+      expect(bars(notes, in8(numerator))).toEqual([text]);
+    });
+    it('of five or seven eighths, and in three quarters, there are none', () => {
+      expect(bars([note(E, 4 * E)], in8(5))).toEqual(['r:eighth 60:half']);
+      expect(bars([note(0, 4 * E)], in8(7))).toEqual(['60:half r:quarter.']);
+      const three = new MetreMap([{ tick: 0, numerator: 3, denominator: 4 }]);
+      expect(bars([note(0, 4 * E)], three)).toEqual(['60:half r:quarter']);
+    });
+  });
   it('follow the metre, and tell where it changes', () => {
     const metre = new MetreMap([
       { tick: 0, numerator: 6, denominator: 8 },

@@ -47,6 +47,7 @@ const PLAYED = 120;
 const NEARER = 24;
 
 const VALUES: readonly [ticks: number, type: NoteType, dots: 0 | 1][] = [
+  [5760, 'whole', 1],
   [3840, 'whole', 0],
   [2880, 'half', 1],
   [1920, 'half', 0],
@@ -125,7 +126,7 @@ class Beats {
       const past = startTick - start;
       if (length < TICKS_PER_QUARTER || past > length - STRAIGHT / 2) continue;
       // Where bars are counted in eighths, or in threes of them, quarters are no beats.
-      if (beatOf(metre.at(start)) % TICKS_PER_QUARTER !== 0) continue;
+      if (beatOf(metre.at(start)).beat % TICKS_PER_QUARTER !== 0) continue;
       const sum = beside.get(start) ?? { count: 0, straight: 0, triplet: 0 };
       sum.count++;
       sum.straight += Math.abs(past - Math.round(past / STRAIGHT) * STRAIGHT);
@@ -221,11 +222,11 @@ function barOf(
   const end = startTick + ticks;
   const own = chords.filter((chord) => chord.start < end && chord.end > startTick);
   if (own.length === 0) return [];
-  const beat = beatOf(metre.at(startTick));
+  const { beat, inThrees } = beatOf(metre.at(startTick));
   const events: NotatedEvent[] = [];
   let at = startTick;
   const write = (to: number, chord: Chord | undefined) => {
-    for (const piece of pieces(at, to, { startTick, beat, beats })) {
+    for (const piece of pieces(at, to, { startTick, beat, inThrees, beats })) {
       const from = at;
       at += piece.ticks;
       events.push({
@@ -250,16 +251,17 @@ function barOf(
 }
 
 /** Where lengths are cut: at beats, at threes of them in compound bars. */
-function beatOf(metre: MetreChange): number {
+function beatOf(metre: MetreChange): { beat: number; inThrees: boolean } {
   const { beat } = metreTicks(metre);
-  return metre.denominator >= 8 && metre.numerator % 3 === 0 ? 3 * beat : beat;
+  const inThrees = metre.denominator >= 8 && metre.numerator % 3 === 0;
+  return { beat: inThrees ? 3 * beat : beat, inThrees };
 }
 
 /** Lengths from one place of a bar to another. */
 function pieces(
   from: number,
   to: number,
-  { startTick, beat, beats }: { startTick: number; beat: number; beats: Beats },
+  { startTick, beat, inThrees, beats }: { startTick: number; beat: number; inThrees: boolean; beats: Beats },
 ): Pick<NotatedEvent, 'ticks' | 'type' | 'dots' | 'isTriplet'>[] {
   const list: Pick<NotatedEvent, 'ticks' | 'type' | 'dots' | 'isTriplet'>[] = [];
   for (let at = from; at < to;) {
@@ -271,8 +273,10 @@ function pieces(
     if (!isTriplet && past !== 0) limit = Math.min(limit, at - past + beat);
     // A length that ends among triplets would leave what cannot be written.
     const ends = (length: number) => isTriplet || !beats.isAmongTriplets(at + length);
+    // In compound bars what is longer than a beat is whole beats: half a beat more would hide where they lie.
+    const shows = (length: number) => !inThrees || length <= beat || length % beat === 0;
     const [ticks, type, dots] = (isTriplet ? TRIPLET_VALUES : VALUES).find(
-      ([length]) => length <= limit - at && ends(length),
+      ([length]) => length <= limit - at && ends(length) && shows(length),
     ) ?? [limit - at, '32nd', 0];
     list.push({ ticks, type, dots, isTriplet });
     at += ticks;
