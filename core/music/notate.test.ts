@@ -32,8 +32,20 @@ describe('notes as they are written', () => {
     ]);
     expect(bars([], FOUR, 2 * 3840)).toEqual(['r:bar', 'r:bar']);
   });
+  it('leave rests that show the middle of the bar, and no two beats of three', () => {
+    expect(bars([note(0, Q)])).toEqual(['60:quarter r:quarter r:half']);
+    expect(bars([note(0, Q), note(3 * Q, Q)])).toEqual(['60:quarter r:quarter r:quarter 60:quarter']);
+    const three = new MetreMap([{ tick: 0, numerator: 3, denominator: 4 }]);
+    expect(bars([note(2 * Q, Q)], three)).toEqual(['r:quarter r:quarter 60:quarter']);
+    const halves = new MetreMap([{ tick: 0, numerator: 2, denominator: 2 }]);
+    expect(bars([note(0, Q)], halves)).toEqual(['60:quarter r:quarter r:half']);
+    const seven = new MetreMap([{ tick: 0, numerator: 7, denominator: 8 }]);
+    expect(bars([note(0, 2 * Q)], seven)).toEqual(['60:half r:quarter.']);
+    // Notes are held through it.
+    expect(bars([note(Q, 2 * Q)])).toEqual(['r:quarter 60:half r:quarter']);
+  });
   it('are tied over bar lines and from beat to beat where a length cannot be written', () => {
-    expect(bars([note(3 * Q, 3 * Q)])).toEqual(['r:half. 60~:quarter', '60:half r:half']);
+    expect(bars([note(3 * Q, 3 * Q)])).toEqual(['r:half r:quarter 60~:quarter', '60:half r:half']);
     // From the second eighth on for a beat and a half: the beat is shown.
     expect(bars([note(Q / 2, 1.5 * Q)])).toEqual(['r:eighth 60~:eighth 60:quarter r:half']);
     expect(bars([note(0, (5 * Q) / 4)])).toEqual(['60~:quarter 60:16th r:eighth. r:half']);
@@ -54,8 +66,8 @@ describe('notes as they are written', () => {
       ]),
     ).toEqual(['60:eighth3 62:eighth3 64:eighth3 65:eighth 67:eighth r:half']);
     const [first] = notate([note(0, 640), note(640, 320, 62)], FOUR, 0);
-    expect(said(first.voices[0])).toBe('60:quarter3 62:eighth3 r:half.');
-    expect(first.voices[0].map(({ bracket }) => bracket)).toEqual(['start', 'stop', undefined]);
+    expect(said(first.voices[0])).toBe('60:quarter3 62:eighth3 r:quarter r:half');
+    expect(first.voices[0].map(({ bracket }) => bracket)).toEqual(['start', 'stop', undefined, undefined]);
   });
   it('that begin and end together are chords; others have voices of their own', () => {
     expect(bars([note(0, Q, 60), note(0, Q, 64), note(Q, Q, 65)])).toEqual([

@@ -226,7 +226,14 @@ function barOf(
   const events: NotatedEvent[] = [];
   let at = startTick;
   const write = (to: number, chord: Chord | undefined) => {
-    for (const piece of pieces(at, to, { startTick, beat, inThrees, beats })) {
+    for (const piece of pieces(at, to, {
+      startTick,
+      ticks,
+      beat,
+      inThrees,
+      beats,
+      isRest: chord === undefined,
+    })) {
       const from = at;
       at += piece.ticks;
       events.push({
@@ -257,12 +264,23 @@ function beatOf(metre: MetreChange): { beat: number; inThrees: boolean } {
   return { beat: inThrees ? 3 * beat : beat, inThrees };
 }
 
+/** A bar as lengths are cut in it. */
+interface Cutting {
+  startTick: number;
+  ticks: number;
+  beat: number;
+  inThrees: boolean;
+  beats: Beats;
+  isRest: boolean;
+}
+
 /** Lengths from one place of a bar to another. */
 function pieces(
   from: number,
   to: number,
-  { startTick, beat, inThrees, beats }: { startTick: number; beat: number; inThrees: boolean; beats: Beats },
+  cutting: Cutting,
 ): Pick<NotatedEvent, 'ticks' | 'type' | 'dots' | 'isTriplet'>[] {
+  const { startTick, beat, beats } = cutting;
   const list: Pick<NotatedEvent, 'ticks' | 'type' | 'dots' | 'isTriplet'>[] = [];
   for (let at = from; at < to;) {
     const window = beats.beatAt(at);
@@ -273,15 +291,23 @@ function pieces(
     if (!isTriplet && past !== 0) limit = Math.min(limit, at - past + beat);
     // A length that ends among triplets would leave what cannot be written.
     const ends = (length: number) => isTriplet || !beats.isAmongTriplets(at + length);
-    // In compound bars what is longer than a beat is whole beats: half a beat more would hide where they lie.
-    const shows = (length: number) => !inThrees || length <= beat || length % beat === 0;
     const [ticks, type, dots] = (isTriplet ? TRIPLET_VALUES : VALUES).find(
-      ([length]) => length <= limit - at && ends(length) && shows(length),
+      ([length]) => length <= limit - at && ends(length) && showsBeats(length, at - startTick, cutting),
     ) ?? [limit - at, '32nd', 0];
     list.push({ ticks, type, dots, isTriplet });
     at += ticks;
   }
   return list;
+}
+
+/** Whether a length that begins at a place of its bar leaves its beats to be seen. */
+function showsBeats(length: number, past: number, { ticks, beat, inThrees, isRest }: Cutting): boolean {
+  if (length <= beat) return true;
+  // In compound bars half a beat more would hide where beats lie.
+  if (inThrees) return length % beat === 0;
+  // Notes are held through the middle of a bar; rests stand where it falls into such parts. Of beats of eighths there are none to hide.
+  if (!isRest || beat < TICKS_PER_QUARTER) return true;
+  return length % beat === 0 && ticks % length === 0 && past % length === 0;
 }
 
 /** Says where the triplets of a beat begin and end. */
