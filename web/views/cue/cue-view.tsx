@@ -4,7 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { NOTE_RULES, type CurveSpan } from '#core/music/index.ts';
 import { metreOf, partOf } from '../../state/cue.ts';
-import { useDocuments, useItem, type Item } from '../../state/documents.ts';
+import { useDocuments, useItem, useList, type Item } from '../../state/documents.ts';
 import { useVocabulary } from '../../state/keymaps.ts';
 import { chosenByOthers, usePointing } from '../../state/pointing.ts';
 import { useMayEdit, useSession } from '../../state/session.ts';
@@ -38,6 +38,7 @@ import {
 } from './span-edits.ts';
 import { TimePane } from './time-pane.tsx';
 import { TrackList } from './track-list.tsx';
+import { MANY_TRACKS } from './track-groups.ts';
 import { TrackPane } from './track-pane.tsx';
 import { pointer, useEditor } from './editor/editor-state.ts';
 import { markSpan, selectedNotes } from './editor/part-edits.ts';
@@ -51,6 +52,9 @@ const GRIDS = [
   { value: '240', text: '1/16' },
   { value: '120', text: '1/32' },
 ];
+
+/** Of the tracks above the part at first, pixels: so many that a handful of many is seen. */
+const [FEW_HEIGHT, MANY_HEIGHT] = [112, 208];
 
 const SIDES = { track: 'Track', time: 'Time', recording: 'Recording' } as const;
 
@@ -71,6 +75,11 @@ export function CueView() {
   const [importing, setImporting] = useState<File>();
   const [hasScore, setHasScore] = useState(false);
   const takesTime = useSpanChoice((state) => state.takesTime);
+  const isMany = useList('track').length > MANY_TRACKS;
+  // Each is arranged by itself: many tracks want more room than few, and a score takes of it.
+  const arrangement = ['cue-tracks', hasScore && track ? 'score' : '', isMany ? 'many' : '']
+    .filter((word) => word !== '')
+    .join('-');
   useScrubKey();
   const navigate = useNavigate();
   const trouble = useCueAddress();
@@ -147,8 +156,8 @@ export function CueView() {
             </div>
             <div className="min-h-0 flex-1">
               <Panes
-                id={hasScore && track ? 'cue-tracks-score' : 'cue-tracks'}
-                key={hasScore && track ? 'score' : 'no score'}
+                id={arrangement}
+                key={arrangement}
                 orientation="vertical"
                 names={
                   hasScore && track
@@ -156,7 +165,7 @@ export function CueView() {
                     : ['Border between tracks and part']
                 }
               >
-                <Pane id="tracks" size={112} least={57}>
+                <Pane id="tracks" size={isMany ? MANY_HEIGHT : FEW_HEIGHT} least={57}>
                   <TrackList />
                 </Pane>
                 {hasScore && track && (

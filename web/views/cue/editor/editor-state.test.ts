@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from 'vitest';
-import { keepSelected, ROW, showKeys, showSpan, useEditor } from './editor-state.ts';
+import { keepSelected, openOn, ROW, showKeys, showSpan, useEditor } from './editor-state.ts';
 
 const there =
   (notes: string[], marks: string[] = []) =>
@@ -38,6 +38,25 @@ describe('the pitch grid', () => {
     showKeys([40, 70], rows * ROW);
     showKeys([], rows * ROW);
     showKeys([40], 0);
+    expect(useEditor.getState().topKey).toBe(86);
+  });
+  it('opens on all notes of a part, or where they do not fit, on most of them', () => {
+    const seen = (keys: number[], height = rows * ROW) => {
+      openOn(keys, height);
+      const { topKey } = useEditor.getState();
+      return keys.filter((key) => key <= topKey && key > topKey - rows).length;
+    };
+    expect(seen([60, 61, 79])).toBe(3);
+    expect(seen([50, 69])).toBe(2);
+    expect(seen([50, 70, 71, 72, 90])).toBe(3);
+    // Where all are seen nothing moves, nor without notes or a height.
+    useEditor.setState({ topKey: 86 });
+    for (const [keys, height] of [
+      [[67, 86], rows * ROW],
+      [[], rows * ROW],
+      [[20], 0],
+    ] as [number[], number][])
+      openOn(keys, height);
     expect(useEditor.getState().topKey).toBe(86);
   });
   it('goes no farther than there are keys', () => {

@@ -82,6 +82,21 @@ export function showKeys(keys: readonly number[], height: number): void {
   showTopKey(middle + Math.floor(rows / 2));
 }
 
+/**
+ * Moves up or down, where a part is opened and not all of it would be seen: to all its notes, or where they do not fit, to most of them.
+ * @param height of the pitch grid, pixels
+ */
+export function openOn(keys: readonly number[], height: number): void {
+  const { topKey } = useEditor.getState();
+  const rows = Math.floor(height / ROW);
+  if (keys.length === 0 || rows < 1) return;
+  const sorted = [...keys].sort((a, b) => a - b);
+  const [low, high] = [sorted[0], sorted[sorted.length - 1]];
+  if (high <= topKey && low > topKey - rows) return;
+  const middle = high - low < rows ? (low + high) / 2 : sorted[sorted.length >> 1];
+  showTopKey(Math.ceil(middle + (rows - 1) / 2));
+}
+
 /** Moves up or down to a key at the top edge. */
 export function showTopKey(key: number): void {
   useEditor.setState({ topKey: Math.min(TOP_KEYS.high, Math.max(TOP_KEYS.low, key)) });

@@ -24,6 +24,7 @@ import {
   FIRST_SCALE,
   FIRST_TICK,
   ROW,
+  openOn,
   snap,
   showKeys,
   showNote,
@@ -85,13 +86,15 @@ export function NoteCanvas({ track }: { track: Item<'track'> }) {
   const [rubber, setRubber] = useState<{ x0: number; y0: number; x1: number; y1: number }>();
   const recording = usePerformance((state) => state.recording);
   const isEmpty = part.notes.length === 0;
+  const opened = useRef<string>(undefined);
   useEffect(() => {
-    const { notes } = partOf(useDocuments.getState().records, track.id).part;
-    showKeys(
-      notes.map(({ key }) => key),
-      height,
-    );
+    if (height === 0) return;
+    const keys = partOf(useDocuments.getState().records, track.id).part.notes.map(({ key }) => key);
     // When a part is opened, comes in or was recorded; not while it is written.
+    const now = `${track.id} ${recording} ${isEmpty}`;
+    if (opened.current === now) showKeys(keys, height);
+    else openOn(keys, height);
+    opened.current = now;
   }, [track.id, height, recording, isEmpty]);
   useEffect(() => {
     if (view.wanted === undefined || height === 0) return;
