@@ -44,6 +44,19 @@ describe('played events', () => {
     expect(applied).toEqual([stop(1)]);
     expect(at(500)).toEqual([start(2), stop(1)]);
   });
+  it('that are due together come in the order of their time, whenever they were taken', () => {
+    const { add, at } = queue();
+    add(0, after(0.3, start(3)), after(0.1, start(1)), after(0.2, start(2)));
+    expect(at(300)).toEqual([start(1), start(2), start(3)]);
+  });
+  it('that were let go leave what else is to come of the same tone', () => {
+    const { add, at } = queue();
+    add(0, after(0.1, start(1)), after(0.2, wheel(1)));
+    add(10, after(0, wheel(0)));
+    expect(at(100)).toEqual([start(1)]);
+    add(110, after(0, stop(1)));
+    expect(at(900)).toEqual([wheel(1)]);
+  });
   it('of one track are forgotten, but for what lets go', () => {
     const { add, at, drop } = queue();
     add(0, after(0.1, start(1, 0)), after(0.1, start(2, 1)), after(0.1, wheel(0)), after(0.1, wheel(1)));
