@@ -281,10 +281,9 @@ function fromRest(
 /** When a value is there that is written from a time on. */
 function entersAt({ segments }: Plan, time: number): number {
   let at = time;
-  for (const { sounds, untilSeconds } of segments)
-    if (untilSeconds >= time)
-      for (const { beatSeconds, startSeconds } of sounds)
-        if (beatSeconds >= time) at = Math.min(at, startSeconds - GLIDE_SECONDS);
+  for (const { sounds } of segments)
+    for (const { beatSeconds, startSeconds } of sounds)
+      if (beatSeconds >= time) at = Math.min(at, startSeconds - GLIDE_SECONDS);
   return at;
 }
 
