@@ -124,6 +124,8 @@ describe('what is heard of a stretch', () => {
     const far = mix({ muted: true }, { muted: false });
     expect(left(far, 2, 4, mixed)).toEqual([2, 2.5, 3, 3.5]);
     expect(left(mix({ muted: true }, { muted: false, delayMs: 1 / 48 }), 2, 3, mixed)).toEqual([0, 2, 2.5]);
+    const [, right] = heardSpan(zone, far, mixed, 2, 2) ?? [];
+    expect(right?.[0]).toBeCloseTo(0.2, 6);
     // The last frame has none behind it.
     expect(left(far, 12, 4, mixed)).toEqual([7, 7.5, 0, 0]);
   });

@@ -337,6 +337,20 @@ describe('playing by hand', () => {
     expect(kinds(hand.message(0x80, 69, 0))).toContain('stop');
     expect(hand.soundingKeys).toEqual([]);
   });
+  it('lets go of all at once, also of what the pedal holds', () => {
+    const hand = player();
+    hand.message(0xb0, 64, 127);
+    const begun = [60, 67, 72].flatMap((key) => hand.message(0x90, key, 100));
+    const sounds = new Set(begun.flatMap(({ event }) => (event.kind === 'start' ? [event.sound] : [])));
+    expect(kinds(hand.message(0x80, 60, 0))).toEqual([]);
+    const stopped = hand.allOff().flatMap(({ event }) => (event.kind === 'stop' ? [event.sound] : []));
+    expect(hand.soundingKeys).toEqual([]);
+    for (const sound of stopped) expect(sounds.has(sound)).toBe(true);
+    expect(stopped.length).toBeGreaterThan(0);
+    // Nothing is held by the pedal any more.
+    hand.message(0x90, 60, 100);
+    expect(kinds(hand.message(0x80, 60, 0))).toContain('stop');
+  });
   it('lets go of what is held, and goes on numbering, after the mix was moved or more was loaded', () => {
     const hand = player();
     const [first] = hand.message(0x90, 69, 100);

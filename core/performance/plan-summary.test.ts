@@ -28,7 +28,7 @@ describe('what is told of a plan', () => {
     const { leads } = planSummary(
       plan(
         { sounds: [sound(0, 0.1), sound(1, 0.02)] },
-        { sounds: [sound(0, 0.25), sound(0, 0.05)] },
+        { sounds: [sound(0, 0.25), sound(0, 0.05), sound(0, 0.2)] },
         {
           sounds: [sound(0, 0.4, 'move'), sound(1, 9, 'hold')],
         },

@@ -73,6 +73,9 @@ describe('the events of a plan', () => {
       sounds.map(({ endSeconds }) => frameOf(endSeconds)).sort((x, y) => x - y),
     );
     expect([...starts, ...stops].every(({ track }) => track === 3)).toBe(true);
+    expect(starts.map((start) => [start.offsetSeconds, start.fadeInSeconds])).toEqual(
+      sounds.map(({ offsetSeconds, fadeInSeconds }) => [offsetSeconds, fadeInSeconds]),
+    );
     expect(planEndSeconds(plan)).toBe(Math.max(...sounds.map(({ endSeconds }) => endSeconds)));
   });
   it('are the same in pieces, whatever lies before and after', () => {
