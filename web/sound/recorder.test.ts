@@ -109,6 +109,37 @@ describe('recording', () => {
     undo();
     expect(notes()).toEqual([]);
   });
+  it('begins with what is struck before anything is heard, where nothing is counted in', async () => {
+    setRecording({ leadBars: 0 });
+    usePerformance.setState({ restTick: QUARTER });
+    await recorder.recordOrStop();
+    // Sound begins a second later, at the second beat of the cue.
+    Object.assign(playing, { startSeconds: 1, contextSeconds: 0 });
+    send(0.2, [0x90, 60, 90]);
+    Object.assign(playing, { contextSeconds: 101 });
+    send(0.7, [0x80, 60, 0]);
+    send(0.8, [0x90, 64, 90]);
+    send(1.5, [0x80, 64, 0]);
+    strike(2, 62);
+    expect(usePerformance.getState().recorded).toBe(3);
+    stop();
+    expect(
+      shown('note').map(({ startTick, endTick, key }) => [key, startTick / QUARTER, endTick / QUARTER]),
+    ).toEqual([
+      [60, 1, 1.5],
+      [64, 1, 1.5],
+      [62, 2, 2.5],
+    ]);
+  });
+  it('counted in leaves out what was struck before', async () => {
+    await recorder.recordOrStop();
+    Object.assign(playing, { startSeconds: -4, contextSeconds: 0 });
+    strike(0.2, 60);
+    Object.assign(playing, { contextSeconds: 101 });
+    strike(6, 62);
+    stop();
+    expect(notes()).toEqual([`${QUARTER} 62`]);
+  });
   it('takes off what hands are late by', async () => {
     setRecording({ latencyMs: 40 });
     await recorder.recordOrStop();

@@ -20,6 +20,10 @@ import { play, stop } from './transport.ts';
 let log: TakeLog | undefined;
 /** Time of the cue from which notes count: those of the count-in do not. */
 let countsFrom = 0;
+/** Time of the cue at which it begins, where nothing is counted in and nothing was heard yet. */
+let beginsAt: number | undefined;
+/** Keys struck before anything was heard, and when, by the page's clock. */
+const struckBefore = new Map<number, number>();
 
 /** Records on the chosen track from the playhead, or over the loop; ends a recording that runs. */
 export async function recordOrStop(): Promise<void> {
@@ -64,6 +68,8 @@ async function record(): Promise<void> {
     gridTicks,
   });
   countsFrom = tempo.toSeconds(fromTick - EARLY_TICKS);
+  beginsAt = leadBars === 0 ? tempo.toSeconds(fromTick) : undefined;
+  struckBefore.clear();
   const unheard: Unheard = {
     trackId: track.id,
     ...(replaces ? { notes: { fromTick, toTick: toTick ?? Infinity } } : {}),
@@ -85,8 +91,25 @@ function cueSecondsAt(atMs: number): number | undefined {
   return frame === undefined ? undefined : playing.startSeconds + frame / ENGINE_RATE;
 }
 
+/**
+ * Where nothing is counted in, what is played after Record was pressed and before anything is heard was meant for the beginning: sound
+ * takes a moment to begin, more on a busy machine. Keys let go before are held for as long as they were.
+ */
+function secondsInTake({ bytes: [status, key, velocity], atMs }: PlayedByHand, heard: number | undefined) {
+  if (beginsAt === undefined) return heard;
+  if (heard !== undefined && heard >= beginsAt) {
+    beginsAt = undefined;
+    return heard;
+  }
+  if (status >> 4 === 9 && velocity > 0) struckBefore.set(key, atMs);
+  else if (status >> 4 === 8 || status >> 4 === 9)
+    return beginsAt + (atMs - (struckBefore.get(key) ?? atMs)) / 1000;
+  return beginsAt;
+}
+
 function take(played: PlayedByHand): void {
-  const seconds = cueSecondsAt(played.atMs);
+  const heard = cueSecondsAt(played.atMs);
+  const seconds = log ? secondsInTake(played, heard) : heard;
   const message = messageOf(played, seconds ?? played.atMs / 1000);
   if (!log) {
     hearPhrase(played.trackId, message, seconds !== undefined);
