@@ -299,6 +299,7 @@ test('lanes are as high as they are drawn, keep room for the notes, and stand th
   const notes = page.getByRole('application', { name: /^Notes of/ });
   const heightOf = async (one: typeof tempo) => (await one.boundingBox())?.height ?? 0;
   const border = page.getByRole('separator', { name: 'Height of the lane of tempo' });
+  await expect.poll(() => heightOf(tempo)).toBeGreaterThan(0);
   const [first, room] = [await heightOf(tempo), await heightOf(notes)];
   const dragBy = async (by: number) => {
     const box = await border.boundingBox();
