@@ -27,7 +27,8 @@ const TESTS = {
     'performance',
     'plan-summary',
     'to-events',
-  ].map((name) => `core/performance/${name}.test.ts`), // What an SFZ says is checked by what becomes of it.
+  ].map((name) => `core/performance/${name}.test.ts`),
+  // What an SFZ says is checked by what becomes of it.
   'core/formats': ['core/formats/**/*.test.ts', 'core/intake/sfz.test.ts', 'core/intake/coverage.test.ts'],
   // What is read back from a performance is checked against what was written.
   'core/intake': ['core/intake/**/*.test.ts', 'core/deliver/round-trip.test.ts'],
